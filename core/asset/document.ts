@@ -1,0 +1,205 @@
+import { sha256 } from "@noble/hashes/sha2.js";
+import { bytesToHex } from "@noble/hashes/utils.js";
+import { ArnikError } from "../errors";
+import type { Mesh } from "../mesh/mesh";
+import { faceCount, triangleCount, vertexCount } from "../mesh/mesh";
+import type { Asset, BakedMap, Hull, Part } from "./asset";
+
+/** A typed array kept as a blob under the SHA-256 of its bytes. */
+export interface StreamRef {
+  hash: string;
+  kind: "f32" | "u32" | "u16" | "u8";
+  length: number;
+}
+
+const MESH_STREAMS = [
+  "positions",
+  "faceStarts",
+  "corners",
+  "uvs",
+  "normals",
+  "seams",
+  "hard",
+  "faceMaterials",
+] as const;
+
+export interface MeshDocument {
+  streams: Record<(typeof MESH_STREAMS)[number], StreamRef | null>;
+  materials: readonly string[];
+  triangles: number;
+  faces: number;
+  vertices: number;
+}
+
+export interface HullDocument extends Omit<Hull, "positions" | "triangles"> {
+  positions: StreamRef;
+  triangles: StreamRef;
+}
+
+export interface PartDocument extends Omit<Part, "source" | "game" | "hulls"> {
+  source: MeshDocument | null;
+  game: MeshDocument | null;
+  hulls: HullDocument[];
+}
+
+export interface MapDocument extends Omit<BakedMap, "pixels"> {
+  pixels: StreamRef;
+}
+
+/** A revision as it is stored: a small tree that names streams. */
+export interface AssetDocument extends Omit<Asset, "parts" | "maps"> {
+  parts: PartDocument[];
+  maps: MapDocument[];
+}
+
+type Stream = Float32Array | Uint32Array | Uint16Array | Uint8Array;
+
+const known = new WeakMap<Stream, StreamRef>();
+
+/** The reference of a stream; its bytes are hashed once. */
+export function streamRef(stream: Stream): StreamRef {
+  let ref = known.get(stream);
+  if (!ref) {
+    const bytes = bytesOf(stream);
+    ref = {
+      hash: bytesToHex(sha256(bytes)),
+      kind: kindOf(stream),
+      length: stream.length,
+    };
+    known.set(stream, ref);
+  }
+  return ref;
+}
+
+const bytesOf = (stream: Stream) =>
+  new Uint8Array(stream.buffer, stream.byteOffset, stream.byteLength);
+
+function kindOf(stream: Stream): StreamRef["kind"] {
+  if (stream instanceof Float32Array) return "f32";
+  if (stream instanceof Uint32Array) return "u32";
+  return stream instanceof Uint16Array ? "u16" : "u8";
+}
+
+/**
+ * The stored form of an asset.
+ * @param put is given the bytes of every stream, once a hash
+ */
+export function toDocument(
+  asset: Asset,
+  put: (hash: string, bytes: Uint8Array) => void,
+): AssetDocument {
+  const stored = new Set<string>();
+  const store = (stream: Stream): StreamRef => {
+    const ref = streamRef(stream);
+    if (!stored.has(ref.hash)) put(ref.hash, bytesOf(stream));
+    stored.add(ref.hash);
+    return ref;
+  };
+  const mesh = (value: Mesh | null): MeshDocument | null =>
+    value && {
+      streams: Object.fromEntries(
+        MESH_STREAMS.map((name) => [name, value[name] && store(value[name])]),
+      ) as MeshDocument["streams"],
+      materials: value.materials,
+      triangles: triangleCount(value),
+      faces: faceCount(value),
+      vertices: vertexCount(value),
+    };
+  return {
+    ...asset,
+    parts: asset.parts.map((part) => ({
+      ...part,
+      source: mesh(part.source),
+      game: mesh(part.game),
+      hulls: part.hulls.map((hull) => ({
+        ...hull,
+        positions: store(hull.positions),
+        triangles: store(hull.triangles),
+      })),
+    })),
+    maps: asset.maps.map((map) => ({ ...map, pixels: store(map.pixels) })),
+  };
+}
+
+/**
+ * The asset of a stored document.
+ * @param get gives the bytes of a stream; the caller keeps what it gave unchanged
+ * @throws ArnikError where a stream is missing or does not have the stated length
+ */
+export function fromDocument(
+  document: AssetDocument,
+  get: (hash: string) => Uint8Array,
+): Asset {
+  const loaded = new Map<string, Stream>();
+  const load = <T extends Stream>(ref: StreamRef): T => {
+    const key = `${ref.kind} ${ref.hash}`;
+    let stream = loaded.get(key);
+    if (!stream) {
+      stream = decodeStream(ref, get(ref.hash));
+      loaded.set(key, stream);
+    }
+    return stream as T;
+  };
+  const mesh = (value: MeshDocument | null): Mesh | null =>
+    value &&
+    ({
+      ...Object.fromEntries(
+        MESH_STREAMS.map((name) => [
+          name,
+          value.streams[name] && load(value.streams[name]),
+        ]),
+      ),
+      materials: value.materials,
+    } as unknown as Mesh);
+  return {
+    ...document,
+    parts: document.parts.map((part) => ({
+      ...part,
+      source: mesh(part.source),
+      game: mesh(part.game),
+      hulls: part.hulls.map((hull) => ({
+        ...hull,
+        positions: load<Float32Array>(hull.positions),
+        triangles: load<Uint32Array>(hull.triangles),
+      })),
+    })),
+    maps: document.maps.map((map) => ({
+      ...map,
+      pixels: load<Uint8Array | Uint16Array>(map.pixels),
+    })),
+  };
+}
+
+const ARRAYS = {
+  f32: Float32Array,
+  u32: Uint32Array,
+  u16: Uint16Array,
+  u8: Uint8Array,
+};
+
+/** A stream from its bytes, aligned; remembered under its hash so that it is not hashed again. */
+export function decodeStream(ref: StreamRef, bytes: Uint8Array): Stream {
+  const Kind = ARRAYS[ref.kind];
+  if (bytes.byteLength !== ref.length * Kind.BYTES_PER_ELEMENT)
+    throw new ArnikError(
+      `stream ${ref.hash.slice(0, 8)} is damaged: ${bytes.byteLength} bytes stored, ` +
+        `${ref.length * Kind.BYTES_PER_ELEMENT} expected`,
+    );
+  const aligned =
+    bytes.byteOffset % Kind.BYTES_PER_ELEMENT === 0 ? bytes : bytes.slice();
+  const stream = new Kind(aligned.buffer as ArrayBuffer, aligned.byteOffset, ref.length);
+  known.set(stream, ref);
+  return stream;
+}
+
+/** Hashes of all streams a document names. */
+export function streamsOf(document: AssetDocument): StreamRef[] {
+  const refs: StreamRef[] = [];
+  for (const part of document.parts) {
+    for (const mesh of [part.source, part.game])
+      if (mesh) refs.push(...Object.values(mesh.streams).filter((ref) => ref !== null));
+    for (const hull of part.hulls) refs.push(hull.positions, hull.triangles);
+  }
+  refs.push(...document.maps.map((map) => map.pixels));
+  return refs;
+}

@@ -1,0 +1,98 @@
+import type { Mesh } from "./mesh";
+import { compactVertices, faceCount, keepFaces, vertexCount } from "./mesh";
+
+/**
+ * For every vertex the first vertex within `tolerance` metres of it (itself where there is none).
+ * Grid of cells of that size, neighbours searched; tolerance 0 joins only equal coordinates.
+ */
+export function coincident(
+  positions: Float32Array,
+  tolerance: number,
+): Uint32Array {
+  const count = positions.length / 3;
+  const target = new Uint32Array(count).map((_, v) => v);
+  const cell = tolerance > 0 ? tolerance * 2 : 0;
+  const size = 1 << Math.max(4, Math.ceil(Math.log2(count * 1.5 + 1)));
+  const heads = new Int32Array(size).fill(-1);
+  const links = new Int32Array(count).fill(-1);
+  const bits = new Int32Array(positions.buffer, positions.byteOffset, positions.length);
+  const hash = (x: number, y: number, z: number) => {
+    let h = Math.imul(x, 73856093) ^ Math.imul(y, 19349663) ^ Math.imul(z, 83492791);
+    h = Math.imul(h ^ (h >>> 15), 0x2c1b3c6d);
+    return (h ^ (h >>> 13)) & (size - 1);
+  };
+  const limit = tolerance * tolerance;
+  const search = (slot: number, v: number) => {
+    for (let w = heads[slot]; w >= 0; w = links[w]) {
+      const dx = positions[3 * v] - positions[3 * w];
+      const dy = positions[3 * v + 1] - positions[3 * w + 1];
+      const dz = positions[3 * v + 2] - positions[3 * w + 2];
+      if (dx * dx + dy * dy + dz * dz <= limit) return w;
+    }
+    return -1;
+  };
+  for (let v = 0; v < count; v++) {
+    let found = -1;
+    let home: number;
+    if (cell === 0) {
+      // −0 and 0 are the same place.
+      home = hash(
+        positions[3 * v] === 0 ? 0 : bits[3 * v],
+        positions[3 * v + 1] === 0 ? 0 : bits[3 * v + 1],
+        positions[3 * v + 2] === 0 ? 0 : bits[3 * v + 2],
+      );
+      found = search(home, v);
+    } else {
+      const x = positions[3 * v] / cell;
+      const y = positions[3 * v + 1] / cell;
+      const z = positions[3 * v + 2] / cell;
+      home = hash(Math.floor(x), Math.floor(y), Math.floor(z));
+      for (let k = 0; k < 8 && found < 0; k++)
+        found = search(
+          hash(
+            Math.floor(x + (k & 1 ? 0.5 : -0.5)),
+            Math.floor(y + (k & 2 ? 0.5 : -0.5)),
+            Math.floor(z + (k & 4 ? 0.5 : -0.5)),
+          ),
+          v,
+        );
+    }
+    if (found >= 0) target[v] = found;
+    else {
+      links[v] = heads[home];
+      heads[home] = v;
+    }
+  }
+  return target;
+}
+
+/**
+ * Joins vertices within `tolerance` metres and drops the faces that fall together by it.
+ * @returns the mesh, how many vertices went, how many faces went.
+ */
+export function weld(mesh: Mesh, tolerance: number) {
+  const target = coincident(mesh.positions, tolerance);
+  const corners = mesh.corners.map((v) => target[v]);
+  const keep = new Uint8Array(faceCount(mesh));
+  let dropped = 0;
+  for (let f = 0; f < keep.length; f++) {
+    keep[f] = 1;
+    const s = mesh.faceStarts[f];
+    const e = mesh.faceStarts[f + 1];
+    for (let c = s; c < e && keep[f]; c++)
+      for (let d = c + 1; d < e; d++)
+        if (corners[c] === corners[d]) {
+          keep[f] = 0;
+          dropped++;
+          break;
+        }
+  }
+  const before = vertexCount(mesh);
+  const joined = { ...mesh, corners };
+  const welded = dropped ? keepFaces(joined, keep) : compactVertices(joined);
+  return {
+    mesh: welded,
+    verticesGone: before - vertexCount(welded),
+    facesGone: dropped,
+  };
+}

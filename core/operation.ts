@@ -1,0 +1,215 @@
+import {
+  ArrayUnique,
+  IsArray,
+  IsBoolean,
+  IsIn,
+  IsInt,
+  IsNumber,
+  IsString,
+  Max,
+  MaxLength,
+  Min,
+  validateSync,
+} from "class-validator";
+import type { Asset } from "./asset/asset";
+import type { Stage } from "./asset/stages";
+import { CancelledError, OptionsError } from "./errors";
+
+/** How one option of an operation is shown, checked and read from a command line. */
+export interface FieldSpec {
+  /** `parts` is a list of part names, empty for all; `edges` a list of `part:vertex-vertex`. */
+  kind: "integer" | "number" | "choice" | "flag" | "text" | "parts" | "edges";
+  label: string;
+  help: string;
+  unit?: string;
+  min?: number;
+  max?: number;
+  step?: number;
+  choices?: readonly { value: string; label: string }[];
+  /** Shown only when the artist unfolds the rest. */
+  folded?: boolean;
+}
+
+export interface Field extends FieldSpec {
+  name: string;
+  default: unknown;
+}
+
+const specs = new WeakMap<object, Map<string, FieldSpec>>();
+
+/** Declares an option: the form, the API's check, the command line flag and the history all come from it. */
+export function field(spec: FieldSpec): PropertyDecorator {
+  return (target, key) => {
+    const name = String(key);
+    if (!specs.has(target)) specs.set(target, new Map());
+    specs.get(target)!.set(name, spec);
+    for (const rule of rulesOf(spec)) rule(target, name);
+  };
+}
+
+function rulesOf(spec: FieldSpec): PropertyDecorator[] {
+  const range = [
+    ...(spec.min === undefined ? [] : [Min(spec.min)]),
+    ...(spec.max === undefined ? [] : [Max(spec.max)]),
+  ];
+  switch (spec.kind) {
+    case "integer":
+      return [IsInt(), ...range];
+    case "number":
+      return [
+        IsNumber({ allowNaN: false, allowInfinity: false }),
+        ...range,
+      ];
+    case "choice":
+      return [IsIn(spec.choices!.map((choice) => choice.value))];
+    case "flag":
+      return [IsBoolean()];
+    case "text":
+      return [IsString(), MaxLength(spec.max ?? 200)];
+    case "parts":
+    case "edges":
+      return [
+        IsArray(),
+        ArrayUnique(),
+        IsString({ each: true }),
+        MaxLength(300, { each: true }),
+      ];
+  }
+}
+
+/** What an operation may ask of whoever runs it. */
+export interface Context {
+  /** Says how far the work is (0 … 1) and what it is at. Cheap: the host thins it out. */
+  progress(share: number, step: string): void;
+  /** Throws CancelledError once somebody asked to stop. Cheap enough for outer loops. */
+  check(): void;
+  /** Runs the same kernel over many slices, on as many threads as the host has. */
+  lanes: Lanes;
+}
+
+/** Splits work over threads. Slices and their results do not depend on how many threads there are. */
+export interface Lanes {
+  /**
+   * Calls `kernels[kernel](shared, slice)` for each slice and returns the results in order.
+   * `shared` is copied to each thread once; typed arrays over SharedArrayBuffer are not copied.
+   */
+  run<S, R>(
+    kernel: string,
+    shared: object,
+    slices: readonly S[],
+    done?: (finished: number) => void,
+  ): Promise<R[]>;
+}
+
+/** A typed report: figures by name, plain values only, so that it can be stored, shown and printed. */
+export type Report = Record<string, unknown>;
+
+export interface OperationResult {
+  asset: Asset;
+  report: Report;
+  /** The one figure for the route card, such as "4 980 of 5 000". */
+  headline: string;
+  /** Files to hand out, such as the archive of Ship. */
+  files?: { name: string; bytes: Uint8Array }[];
+}
+
+/** Everything that changes an asset is one of these. See docs/architecture.md. */
+export interface Operation<O extends object = object> {
+  id: string;
+  stage: Stage;
+  title: string;
+  /** One sentence on what it does. */
+  about: string;
+  /** `instant` answers within the request; `heavy` is queued as a job. */
+  runs: "instant" | "heavy";
+  /** What a lone file given on the command line stands for, and what is written to --out. */
+  takes: "source" | "game" | "both";
+  /** Whether the stage's result is this operation's (and so goes stale and can be brought up to date). */
+  makesResult: boolean;
+  Options: new () => O;
+  run(
+    asset: Asset,
+    options: O,
+    context: Context,
+  ): Promise<OperationResult> | OperationResult;
+}
+
+/** Checks a declaration at start and keeps its types together. */
+export function defineOperation<O extends object>(
+  operation: Operation<O>,
+): Operation<O> {
+  if (!operation.id.startsWith(`${operation.stage}/`))
+    throw new Error(`${operation.id} is not in stage ${operation.stage}`);
+  return operation;
+}
+
+/** The options of an operation with their defaults, in the order of declaration. */
+export function fieldsOf(operation: Pick<Operation, "Options">): Field[] {
+  const options = new operation.Options() as Record<string, unknown>;
+  const found = specs.get(operation.Options.prototype as object) ?? new Map();
+  return [...found].map(([name, spec]: [string, FieldSpec]) => ({
+    ...spec,
+    name,
+    default: options[name],
+  }));
+}
+
+/**
+ * Turns untrusted values into the options of an operation.
+ * @throws OptionsError naming every option that is unknown or out of range
+ */
+export function readOptions<O extends object>(
+  operation: Operation<O>,
+  raw: unknown,
+): O {
+  if (raw !== undefined && (typeof raw !== "object" || raw === null || Array.isArray(raw)))
+    throw new OptionsError(operation.id, { options: "must be an object" });
+  const options = new operation.Options();
+  const known = new Set(fieldsOf(operation).map((each) => each.name));
+  const wrong: Record<string, string> = {};
+  for (const [key, value] of Object.entries(raw ?? {})) {
+    if (!known.has(key)) wrong[key] = "there is no such option";
+    else (options as Record<string, unknown>)[key] = value;
+  }
+  for (const problem of validateSync(options))
+    wrong[problem.property] = Object.values(problem.constraints ?? {}).join(
+      ", ",
+    );
+  if (Object.keys(wrong).length) throw new OptionsError(operation.id, wrong);
+  return options;
+}
+
+/** A context without a host: one thread, no progress, never cancelled. */
+export function plainContext(
+  kernels: Record<string, (shared: never, slice: never) => unknown> = {},
+): Context {
+  return {
+    progress() {},
+    check() {},
+    lanes: {
+      async run(kernel, shared, slices, done) {
+        return slices.map((slice, i) => {
+          const result = kernels[kernel](shared as never, slice as never);
+          done?.(i + 1);
+          return result as never;
+        });
+      },
+    },
+  };
+}
+
+/** A context for one step of a longer piece of work: its progress fills the given span. */
+export function spanOf(context: Context, from: number, to: number): Context {
+  return {
+    ...context,
+    progress: (share, step) =>
+      context.progress(from + (to - from) * share, step),
+  };
+}
+
+/** `check` for a flag that another thread sets. */
+export function checkFlag(flag: Int32Array | null): () => void {
+  return () => {
+    if (flag && Atomics.load(flag, 0) !== 0) throw new CancelledError();
+  };
+}

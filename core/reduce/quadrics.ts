@@ -1,0 +1,130 @@
+/** Numbers of one quadric: xx xy xz yy yz zz, x y z, constant. */
+export const QUADRIC = 10;
+
+/**
+ * Pull of the solution towards the middle of the edge, as a share of the quadric's trace: keeps it in place
+ * along directions that the planes leave free (flat and straight runs).
+ */
+const PULL = 1e-4;
+
+/**
+ * Error quadrics of all vertices in one array (Garland and Heckbert 1997), weighted by area, so that a quadric
+ * is an integral of squared distance in metres⁴.
+ */
+export class Quadrics {
+  readonly values: Float64Array;
+  /** The point that `place` found. */
+  x = 0;
+  y = 0;
+  z = 0;
+
+  constructor(
+    count: number,
+    private readonly positions: Float64Array,
+  ) {
+    this.values = new Float64Array(QUADRIC * count);
+  }
+
+  /** Adds weight × (n·x + d)² to vertex v. */
+  addPlane(v: number, nx: number, ny: number, nz: number, d: number, weight: number): void {
+    const q = this.values;
+    const k = QUADRIC * v;
+    q[k] += weight * nx * nx;
+    q[k + 1] += weight * nx * ny;
+    q[k + 2] += weight * nx * nz;
+    q[k + 3] += weight * ny * ny;
+    q[k + 4] += weight * ny * nz;
+    q[k + 5] += weight * nz * nz;
+    q[k + 6] += weight * nx * d;
+    q[k + 7] += weight * ny * d;
+    q[k + 8] += weight * nz * d;
+    q[k + 9] += weight * d * d;
+  }
+
+  /** Adds the quadric of vertex b to that of vertex a. */
+  merge(a: number, b: number): void {
+    const q = this.values;
+    const i = QUADRIC * a;
+    const j = QUADRIC * b;
+    for (let k = 0; k < QUADRIC; k++) q[i + k] += q[j + k];
+  }
+
+  /**
+   * Finds the best place for the edge a–b and returns its cost. The place goes to x, y, z: the minimum of both
+   * quadrics together or, where that lies far off, the best of the ends and the middle.
+   */
+  place(a: number, b: number): number {
+    const q = this.values;
+    const p = this.positions;
+    const i = QUADRIC * a;
+    const j = QUADRIC * b;
+    const xx = q[i] + q[j];
+    const xy = q[i + 1] + q[j + 1];
+    const xz = q[i + 2] + q[j + 2];
+    const yy = q[i + 3] + q[j + 3];
+    const yz = q[i + 4] + q[j + 4];
+    const zz = q[i + 5] + q[j + 5];
+    const bx = q[i + 6] + q[j + 6];
+    const by = q[i + 7] + q[j + 7];
+    const bz = q[i + 8] + q[j + 8];
+    const c = q[i + 9] + q[j + 9];
+    const ax = p[3 * a];
+    const ay = p[3 * a + 1];
+    const az = p[3 * a + 2];
+    const ex = p[3 * b] - ax;
+    const ey = p[3 * b + 1] - ay;
+    const ez = p[3 * b + 2] - az;
+    const mx = ax + 0.5 * ex;
+    const my = ay + 0.5 * ey;
+    const mz = az + 0.5 * ez;
+    const pull = PULL * (xx + yy + zz) + 1e-300;
+    const sxx = xx + pull;
+    const syy = yy + pull;
+    const szz = zz + pull;
+    // Gradient at the middle; the step from there solves (A + pull) s = −g.
+    const gx = -(xx * mx + xy * my + xz * mz + bx);
+    const gy = -(xy * mx + yy * my + yz * mz + by);
+    const gz = -(xz * mx + yz * my + zz * mz + bz);
+    const c00 = syy * szz - yz * yz;
+    const c01 = xz * yz - xy * szz;
+    const c02 = xy * yz - xz * syy;
+    const inverse = 1 / (sxx * c00 + xy * c01 + xz * c02);
+    const sx = (c00 * gx + c01 * gy + c02 * gz) * inverse;
+    const sy = (c01 * gx + (sxx * szz - xz * xz) * gy + (xy * xz - sxx * yz) * gz) * inverse;
+    const sz = (c02 * gx + (xy * xz - sxx * yz) * gy + (sxx * syy - xy * xy) * gz) * inverse;
+    const length2 = ex * ex + ey * ey + ez * ez;
+    // A little of the edge's length in the cost, so that flat runs lose their short edges first.
+    const tie = 1e-7 * length2 * (xx + yy + zz);
+    if (sx * sx + sy * sy + sz * sz <= 4 * length2) {
+      const x = mx + sx;
+      const y = my + sy;
+      const z = mz + sz;
+      this.x = x;
+      this.y = y;
+      this.z = z;
+      return (
+        Math.max(
+          0,
+          xx * x * x + yy * y * y + zz * z * z +
+            2 * (xy * x * y + xz * x * z + yz * y * z + bx * x + by * y + bz * z) + c,
+        ) + tie
+      );
+    }
+    let best = Infinity;
+    for (let k = 0; k < 3; k++) {
+      const x = ax + 0.5 * k * ex;
+      const y = ay + 0.5 * k * ey;
+      const z = az + 0.5 * k * ez;
+      const cost =
+        xx * x * x + yy * y * y + zz * z * z +
+        2 * (xy * x * y + xz * x * z + yz * y * z + bx * x + by * y + bz * z) + c;
+      if (cost < best) {
+        best = cost;
+        this.x = x;
+        this.y = y;
+        this.z = z;
+      }
+    }
+    return Math.max(0, best) + tie;
+  }
+}

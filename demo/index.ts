@@ -1,0 +1,11 @@
+import type { Asset } from "../core/asset/asset";
+import { hornShell } from "./horn-shell";
+import { mooringBollard } from "./mooring-bollard";
+import { stormLamp } from "./storm-lamp";
+
+/** The gear of Sorrel Quay, by file name. */
+export const DEMO_ASSETS: Record<string, () => Asset> = {
+  "storm-lamp": stormLamp,
+  "horn-shell": hornShell,
+  "mooring-bollard": mooringBollard,
+};
