@@ -1,0 +1,164 @@
+import type { Asset, Part } from "../asset/asset";
+import { hardAbove } from "../mesh/hard-angle";
+import type { Mesh } from "../mesh/mesh";
+import { cornerNormals } from "../mesh/normals";
+import { tangentsOf } from "../mesh/tangents";
+import type { Triangulation } from "../mesh/triangulate";
+import { triangulate } from "../mesh/triangulate";
+import { boundsOf, diagonalOf } from "../space/bounds";
+import type { Bvh } from "../space/bvh";
+import { buildBvh } from "../space/bvh";
+import { ClosestPoint } from "../space/closest-point";
+import type { WideBvh } from "../space/ray-scene";
+import { widen } from "../space/ray-scene";
+import { sampleSurface } from "../space/sample";
+
+/** Edges sharper than this shade as hard on a source mesh that came without normals. */
+const SOURCE_HARD_ANGLE = 60;
+
+/** Source triangles that bake together, with what a hit needs. */
+export interface Target {
+  tree: WideBvh;
+  bvh: Bvh;
+  /** 9 × triangleCount: normals at the three corners. */
+  normals: Float32Array;
+}
+
+/** Game triangles of one part in the sheet. */
+export interface Canvas {
+  /** 9 × triangleCount */
+  positions: Float32Array;
+  /** 6 × triangleCount */
+  uvs: Float32Array;
+  /** 9 × triangleCount: shading normals, and the smoothed directions of the rays. */
+  normals: Float32Array;
+  directions: Float32Array;
+  /** 12 × triangleCount */
+  tangents: Float32Array;
+  /** How far rays start outside the surface and end inside it, metres. */
+  distance: number;
+  /** Which targets its rays may catch. */
+  targets: number[];
+}
+
+/** All that the baking kernel needs; copied to every thread once. */
+export interface BakeScene {
+  size: number;
+  canvases: Canvas[];
+  targets: Target[];
+  /** Target that holds everything, for occlusion; −1 where it is not wanted. */
+  everything: number;
+  /** How far occlusion rays reach, metres. */
+  reach: number;
+  /** Occlusion rays a texel, 0 for none; samples along each side of a texel. */
+  rays: number;
+  grid: number;
+}
+
+export interface SceneOptions {
+  size: number;
+  rays: number;
+  grid: number;
+  /** Ray distance for all parts in metres, or 0 to find it for each. */
+  distance: number;
+}
+
+/** Prepares baking: parts only catch their own source, and sources of parts without a game mesh are for all. */
+export function prepareScene(asset: Asset, options: SceneOptions): BakeScene {
+  const targets: Target[] = [];
+  const loose = asset.parts.filter((part) => part.source && !part.game);
+  const looseTarget = loose.length ? targets.push(targetOf(loose.map((part) => part.source!))) - 1 : -1;
+  const canvases: Canvas[] = [];
+  for (const part of asset.parts) {
+    if (!part.game?.uvs) continue;
+    const own = part.source ? targets.push(targetOf([part.source])) - 1 : -1;
+    const caught = [own, looseTarget].filter((target) => target >= 0);
+    canvases.push(canvasOf(part, part.game, own < 0 ? null : targets[own], caught, options.distance));
+  }
+  const sources = asset.parts.flatMap((part) => (part.source ? [part.source] : []));
+  let everything = -1;
+  if (options.rays > 0) everything = targets.length === 1 ? 0 : targets.push(targetOf(sources)) - 1;
+  return {
+    size: options.size,
+    canvases,
+    targets,
+    everything,
+    reach: 0.4 * diagonalOf(boundsOf(...sources.map((mesh) => mesh.positions))),
+    rays: options.rays,
+    grid: options.grid,
+  };
+}
+
+/** Shading normals of a source mesh: its own, or smooth ones with sharp edges left hard. */
+export function sourceNormals(mesh: Mesh): Float32Array {
+  return mesh.normals ?? cornerNormals(mesh.hard ? mesh : { ...mesh, hard: hardAbove(mesh, SOURCE_HARD_ANGLE).hard });
+}
+
+function targetOf(meshes: readonly Mesh[]): Target {
+  const splits = meshes.map((mesh) => triangulate(mesh));
+  const count = splits.reduce((sum, split) => sum + split.faces.length, 0);
+  const positions = new Float32Array(9 * count);
+  const normals = new Float32Array(9 * count);
+  const indices = new Uint32Array(3 * count).map((_, i) => i);
+  let at = 0;
+  meshes.forEach((mesh, m) => {
+    const shading = sourceNormals(mesh);
+    gather(positions.subarray(9 * at), mesh.positions, splits[m].vertices, 3);
+    gather(normals.subarray(9 * at), shading, splits[m].corners, 3);
+    at += splits[m].faces.length;
+  });
+  const bvh = buildBvh(positions, indices);
+  return { tree: widen(bvh), bvh, normals };
+}
+
+function gather(into: Float32Array, from: Float32Array, index: Uint32Array, width: number): void {
+  for (let i = 0; i < index.length; i++)
+    for (let k = 0; k < width; k++) into[width * i + k] = from[width * index[i] + k];
+}
+
+function canvasOf(part: Part, game: Mesh, own: Target | null, targets: number[], wanted: number): Canvas {
+  const split = triangulate(game);
+  const shading = game.normals ?? cornerNormals(game);
+  const smooth = cornerNormals({ ...game, hard: null });
+  const positions = new Float32Array(3 * split.vertices.length);
+  const normals = new Float32Array(positions.length);
+  const directions = new Float32Array(positions.length);
+  const uvs = new Float32Array(2 * split.corners.length);
+  gather(positions, game.positions, split.vertices, 3);
+  gather(normals, shading, split.corners, 3);
+  gather(directions, smooth, split.corners, 3);
+  gather(uvs, game.uvs!, split.corners, 2);
+  return {
+    positions,
+    uvs,
+    normals,
+    directions,
+    tangents: tangentsOf(game, shading, split),
+    distance: wanted || (own && part.source ? rayDistance(part.source, game, split, own.bvh) : 0),
+    targets,
+  };
+}
+
+/** The largest distance between the two meshes, by points of both, and a quarter more. */
+function rayDistance(source: Mesh, game: Mesh, split: Triangulation, sourceBvh: Bvh): number {
+  const fromGame = farthest(sampleSurface(game.positions, split.vertices, 6000).points, sourceBvh, 1);
+  const indices = triangulate(source).vertices;
+  const fromSource = farthest(
+    sampleSurface(source.positions, indices, 6000).points,
+    buildBvh(game.positions, split.vertices),
+    0.995,
+  );
+  const diagonal = diagonalOf(boundsOf(source.positions));
+  return 1.25 * Math.max(fromGame, fromSource) + 1e-3 * diagonal;
+}
+
+function farthest(points: Float32Array, bvh: Bvh, share: number): number {
+  const closest = new ClosestPoint(bvh);
+  const found = new Float64Array(points.length / 3);
+  for (let i = 0; i < found.length; i++) {
+    closest.find(points[3 * i], points[3 * i + 1], points[3 * i + 2]);
+    found[i] = closest.distance2;
+  }
+  found.sort();
+  return Math.sqrt(found[Math.min(found.length - 1, Math.floor(share * found.length))] ?? 0);
+}
