@@ -63,6 +63,7 @@ export async function bakeMaps(
     rays += band.rays;
   });
   const maps: BakedMap[] = [];
+  if (wanted.rays > 0) sky.set(smoothSky(sky, normals, covered, size));
   if (wanted.normal) {
     dilate(normals, 3, covered, size, size, wanted.padding);
     maps.push(normalImage(normals, size, wanted));
@@ -82,6 +83,35 @@ export async function bakeMaps(
       covered: texels / (size * size),
     },
   };
+}
+
+/**
+ * Takes the grain of few rays out of occlusion: the mean over 5 × 5 texels of the same island, those with a
+ * different normal counting less, so that grooves stay.
+ */
+function smoothSky(sky: Float32Array, normals: Float32Array, covered: Uint8Array, size: number): Float32Array {
+  const smooth = new Float32Array(sky);
+  for (let y = 0; y < size; y++)
+    for (let x = 0; x < size; x++) {
+      const i = y * size + x;
+      if (!covered[i]) continue;
+      let sum = 0;
+      let weights = 0;
+      for (let v = Math.max(0, y - 2); v <= Math.min(size - 1, y + 2); v++)
+        for (let u = Math.max(0, x - 2); u <= Math.min(size - 1, x + 2); u++) {
+          const k = v * size + u;
+          if (!covered[k]) continue;
+          const dot =
+            normals[3 * i] * normals[3 * k] +
+            normals[3 * i + 1] * normals[3 * k + 1] +
+            normals[3 * i + 2] * normals[3 * k + 2];
+          const weight = dot > 0 ? dot ** 8 : 0;
+          sum += weight * sky[k];
+          weights += weight;
+        }
+      if (weights > 0) smooth[i] = sum / weights;
+    }
+  return smooth;
 }
 
 /** Rows turn round: the sheet's first row is at the bottom, an image's at the top. */

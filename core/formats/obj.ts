@@ -1,0 +1,256 @@
+import { MeshFormatError } from "../errors";
+import type { Mesh } from "../mesh/mesh";
+import { faceCount } from "../mesh/mesh";
+import type { NamedMesh, RawPart } from "./raw-mesh";
+import { NumberList, TextReader } from "./text-reader";
+
+/** Faces gathered under one name. */
+interface Piece {
+  name: string;
+  v: NumberList;
+  vt: NumberList;
+  vn: NumberList;
+  starts: NumberList;
+  smoothing: NumberList;
+  material: NumberList;
+}
+
+/**
+ * Reads Wavefront OBJ: objects and groups become parts (objects where there are any), negative indices count
+ * back, smoothing groups become hard edges where the file has no normals.
+ * @throws MeshFormatError naming file and line
+ */
+export function readObj(file: string, bytes: Uint8Array): RawPart[] {
+  const reader = new TextReader(bytes);
+  const positions = new NumberList(1 << 16);
+  const uvs = new NumberList();
+  const normals = new NumberList();
+  const materials: string[] = [];
+  const pieces = new Map<string, Piece>();
+  let object = "";
+  let group = "";
+  let material = -1;
+  let smoothing = 0;
+  const fail = (what: string) => new MeshFormatError(file, `line ${reader.line}: ${what}`);
+  const numbers = (list: NumberList, wanted: number, least: number) => {
+    for (let k = 0; k < wanted; k++) {
+      const value = reader.number();
+      if (value === undefined && k < least) throw fail(`${least} numbers expected, ${k} found`);
+      list.push(value ?? 0);
+    }
+  };
+  const index = (word: string, total: number, what: string) => {
+    const n = Number(word);
+    if (!Number.isInteger(n) || n === 0) throw fail(`"${word}" is no ${what} index`);
+    const i = n > 0 ? n - 1 : total + n;
+    if (i < 0 || i >= total) throw fail(`${what} ${n} is out of range: there are ${total}`);
+    return i;
+  };
+  const face = () => {
+    const name = object || group;
+    let piece = pieces.get(name);
+    if (!piece) {
+      piece = {
+        name,
+        v: new NumberList(),
+        vt: new NumberList(),
+        vn: new NumberList(),
+        starts: new NumberList(),
+        smoothing: new NumberList(),
+        material: new NumberList(),
+      };
+      piece.starts.push(0);
+      pieces.set(name, piece);
+    }
+    while (!reader.atLineEnd()) {
+      const [v, vt, vn] = reader.word().split("/");
+      piece.v.push(index(v, positions.length / 3, "vertex"));
+      piece.vt.push(vt ? index(vt, uvs.length / 2, "UV") : -1);
+      piece.vn.push(vn ? index(vn, normals.length / 3, "normal") : -1);
+    }
+    piece.starts.push(piece.v.length);
+    piece.smoothing.push(smoothing);
+    piece.material.push(material);
+  };
+  for (; !reader.done; reader.nextLine()) {
+    if (reader.atLineEnd()) continue;
+    switch (reader.word()) {
+      case "v":
+        numbers(positions, 3, 3);
+        break;
+      case "vt":
+        numbers(uvs, 2, 1);
+        break;
+      case "vn":
+        numbers(normals, 3, 3);
+        break;
+      case "f":
+        face();
+        break;
+      case "o":
+        object = reader.restOfLine();
+        break;
+      case "g":
+        group = reader.restOfLine();
+        break;
+      case "usemtl": {
+        const name = reader.restOfLine();
+        material = materials.indexOf(name);
+        if (material < 0) material = materials.push(name) - 1;
+        break;
+      }
+      case "s": {
+        const word = reader.word();
+        smoothing = word === "off" ? 0 : Number(word) || 0;
+        break;
+      }
+    }
+  }
+  if (!positions.length) throw new MeshFormatError(file, "there is no vertex in it: is this an OBJ file?");
+  if (!pieces.size) throw new MeshFormatError(file, "there are vertices but no faces");
+  const points = positions.toFloats();
+  return [...pieces.values()].map((piece) => partOf(piece, points, uvs, normals, materials));
+}
+
+/** The piece with the vertices it uses, in the order of the file. */
+function partOf(
+  piece: Piece,
+  points: Float32Array,
+  uvs: NumberList,
+  normals: NumberList,
+  materials: string[],
+): RawPart {
+  const count = piece.v.length;
+  const used = new Int32Array(points.length / 3).fill(-1);
+  const corners = new Uint32Array(count);
+  for (let c = 0; c < count; c++) used[piece.v.get(c)] = 0;
+  let vertices = 0;
+  for (let v = 0; v < used.length; v++) if (used[v] === 0) used[v] = vertices++;
+  const positions = new Float32Array(3 * vertices);
+  for (let v = 0; v < used.length; v++)
+    if (used[v] >= 0) positions.set(points.subarray(3 * v, 3 * v + 3), 3 * used[v]);
+  let hasUvs = uvs.length > 0;
+  let hasNormals = normals.length > 0;
+  for (let c = 0; c < count; c++) {
+    corners[c] = used[piece.v.get(c)];
+    if (piece.vt.get(c) < 0) hasUvs = false;
+    if (piece.vn.get(c) < 0) hasNormals = false;
+  }
+  const pull = (from: NumberList, index: NumberList, width: number) => {
+    const values = new Float32Array(width * count);
+    for (let c = 0; c < count; c++)
+      for (let k = 0; k < width; k++) values[width * c + k] = from.get(width * index.get(c) + k);
+    return values;
+  };
+  const faceStarts = piece.starts.toIndices();
+  const names: string[] = [];
+  const faceMaterials = new Uint16Array(faceStarts.length - 1);
+  for (let f = 0; f < faceMaterials.length; f++) {
+    const name = materials[piece.material.get(f)] ?? "surface";
+    let at = names.indexOf(name);
+    if (at < 0) at = names.push(name) - 1;
+    faceMaterials[f] = at;
+  }
+  return {
+    name: piece.name,
+    positions,
+    faceStarts,
+    corners,
+    uvs: hasUvs ? pull(uvs, piece.vt, 2) : null,
+    normals: hasNormals ? pull(normals, piece.vn, 3) : null,
+    hard: hasNormals ? null : hardFromSmoothing(piece, faceStarts, corners),
+    faceMaterials,
+    materials: names,
+  };
+}
+
+/** Edges between faces of different smoothing groups, and all edges of faces in none, are hard. */
+function hardFromSmoothing(piece: Piece, starts: Uint32Array, corners: Uint32Array): Uint8Array | null {
+  let any = false;
+  for (let f = 0; f + 1 < starts.length && !any; f++) any = piece.smoothing.get(f) !== 0;
+  if (!any) return null;
+  const groups = new Map<string, Set<number>>();
+  const keys: string[] = [];
+  for (let f = 0; f + 1 < starts.length; f++)
+    for (let c = starts[f]; c < starts[f + 1]; c++) {
+      const a = corners[c];
+      const b = corners[c + 1 < starts[f + 1] ? c + 1 : starts[f]];
+      keys[c] = a < b ? `${a} ${b}` : `${b} ${a}`;
+      const set = groups.get(keys[c]) ?? new Set();
+      set.add(piece.smoothing.get(f));
+      groups.set(keys[c], set);
+    }
+  return Uint8Array.from(keys, (key) => {
+    const set = groups.get(key)!;
+    return set.size > 1 || set.has(0) ? 1 : 0;
+  });
+}
+
+/** Names and diffuse colours of a material library. */
+export function readMtl(bytes: Uint8Array): Map<string, string> {
+  const reader = new TextReader(bytes);
+  const colours = new Map<string, string>();
+  let name = "";
+  for (; !reader.done; reader.nextLine()) {
+    if (reader.atLineEnd()) continue;
+    const word = reader.word();
+    if (word === "newmtl") name = reader.restOfLine();
+    if (word !== "Kd" || !name) continue;
+    const parts = [reader.number(), reader.number(), reader.number()];
+    if (parts.every((x) => x !== undefined && Number.isFinite(x)))
+      colours.set(name, hexColour(parts.map((x) => Math.max(0, Math.min(1, x!)))));
+  }
+  return colours;
+}
+
+export const hexColour = (rgb: readonly number[]) =>
+  `#${rgb.map((x) => Math.round(x * 255).toString(16).padStart(2, "0")).join("")}`;
+
+/** Writes parts as OBJ: one object a part, UVs and normals where they are, materials by name. */
+export function writeObj(parts: readonly NamedMesh[], library?: string): Uint8Array {
+  const lines: string[] = ["# Arnik"];
+  if (library) lines.push(`mtllib ${library}`);
+  let v = 1;
+  let vt = 1;
+  let vn = 1;
+  for (const { name, mesh } of parts) {
+    lines.push(`o ${name.replace(/\s+/g, "_")}`);
+    const { positions: p, uvs, normals: n } = mesh;
+    for (let i = 0; i < p.length; i += 3) lines.push(`v ${p[i]} ${p[i + 1]} ${p[i + 2]}`);
+    if (uvs) for (let i = 0; i < uvs.length; i += 2) lines.push(`vt ${uvs[i]} ${uvs[i + 1]}`);
+    if (n) for (let i = 0; i < n.length; i += 3) lines.push(`vn ${short(n[i])} ${short(n[i + 1])} ${short(n[i + 2])}`);
+    writeFaces(lines, mesh, v, vt, vn);
+    v += p.length / 3;
+    if (uvs) vt += uvs.length / 2;
+    if (n) vn += n.length / 3;
+  }
+  return new TextEncoder().encode(`${lines.join("\n")}\n`);
+}
+
+const short = (x: number) => Number(x.toFixed(6));
+
+function writeFaces(lines: string[], mesh: Mesh, v: number, vt: number, vn: number): void {
+  let material = -1;
+  for (let f = 0; f < faceCount(mesh); f++) {
+    const own = mesh.faceMaterials ? mesh.faceMaterials[f] : 0;
+    if (own !== material) lines.push(`usemtl ${mesh.materials[own]}`);
+    material = own;
+    let line = "f";
+    for (let c = mesh.faceStarts[f]; c < mesh.faceStarts[f + 1]; c++) {
+      line += ` ${mesh.corners[c] + v}`;
+      if (mesh.uvs || mesh.normals) line += `/${mesh.uvs ? c + vt : ""}`;
+      if (mesh.normals) line += `/${c + vn}`;
+    }
+    lines.push(line);
+  }
+}
+
+/** Material library of plain colours. */
+export function writeMtl(colours: ReadonlyMap<string, string>): Uint8Array {
+  const lines = ["# Arnik"];
+  for (const [name, colour] of colours) {
+    const rgb = [1, 3, 5].map((at) => (parseInt(colour.slice(at, at + 2), 16) / 255).toFixed(4));
+    lines.push(`newmtl ${name}`, `Kd ${rgb.join(" ")}`);
+  }
+  return new TextEncoder().encode(`${lines.join("\n")}\n`);
+}
