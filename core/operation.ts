@@ -12,6 +12,7 @@ import {
   validateSync,
 } from "class-validator";
 import type { Asset } from "./asset/asset";
+import type { GivenFile } from "./formats/index";
 import type { Stage } from "./asset/stages";
 import { CancelledError, OptionsError } from "./errors";
 
@@ -85,6 +86,8 @@ export interface Context {
   check(): void;
   /** Runs the same kernel over many slices, on as many threads as the host has. */
   lanes: Lanes;
+  /** Files that came with the call, for operations that bring files in. */
+  files?: readonly GivenFile[];
 }
 
 /** Splits work over threads. Slices and their results do not depend on how many threads there are. */
@@ -126,6 +129,8 @@ export interface Operation<O extends object = object> {
   takes: "source" | "game" | "both";
   /** Whether the stage's result is this operation's (and so goes stale and can be brought up to date). */
   makesResult: boolean;
+  /** Stages whose result stays true although their inputs change by this operation. */
+  keeps?: readonly Stage[];
   Options: new () => O;
   run(
     asset: Asset,

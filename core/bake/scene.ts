@@ -1,4 +1,4 @@
-import type { Asset, Part } from "../asset/asset";
+import type { Asset } from "../asset/asset";
 import { hardAbove } from "../mesh/hard-angle";
 import type { Mesh } from "../mesh/mesh";
 import { cornerNormals } from "../mesh/normals";
@@ -73,7 +73,8 @@ export function prepareScene(asset: Asset, options: SceneOptions): BakeScene {
     if (!part.game?.uvs) continue;
     const own = part.source ? targets.push(targetOf([part.source])) - 1 : -1;
     const caught = [own, looseTarget].filter((target) => target >= 0);
-    canvases.push(canvasOf(part, part.game, own < 0 ? null : targets[own], caught, options.distance));
+    const nearest = own >= 0 ? [part.source!] : loose.map((each) => each.source!);
+    canvases.push(canvasOf(part.game, nearest, caught.map((target) => targets[target]), caught, options.distance));
   }
   const sources = asset.parts.flatMap((part) => (part.source ? [part.source] : []));
   let everything = -1;
@@ -116,7 +117,7 @@ function gather(into: Float32Array, from: Float32Array, index: Uint32Array, widt
     for (let k = 0; k < width; k++) into[width * i + k] = from[width * index[i] + k];
 }
 
-function canvasOf(part: Part, game: Mesh, own: Target | null, targets: number[], wanted: number): Canvas {
+function canvasOf(game: Mesh, sources: Mesh[], near: Target[], targets: number[], wanted: number): Canvas {
   const split = triangulate(game);
   const shading = game.normals ?? cornerNormals(game);
   const smooth = cornerNormals({ ...game, hard: null });
@@ -134,21 +135,20 @@ function canvasOf(part: Part, game: Mesh, own: Target | null, targets: number[],
     normals,
     directions,
     tangents: tangentsOf(game, shading, split),
-    distance: wanted || (own && part.source ? rayDistance(part.source, game, split, own.bvh) : 0),
+    distance: wanted || (near.length ? rayDistance(sources, game, split, near[0].bvh) : 0),
     targets,
   };
 }
 
 /** The largest distance between the two meshes, by points of both, and a quarter more. */
-function rayDistance(source: Mesh, game: Mesh, split: Triangulation, sourceBvh: Bvh): number {
+function rayDistance(sources: Mesh[], game: Mesh, split: Triangulation, sourceBvh: Bvh): number {
   const fromGame = farthest(sampleSurface(game.positions, split.vertices, 6000).points, sourceBvh, 1);
-  const indices = triangulate(source).vertices;
-  const fromSource = farthest(
-    sampleSurface(source.positions, indices, 6000).points,
-    buildBvh(game.positions, split.vertices),
-    0.995,
+  const gameBvh = buildBvh(game.positions, split.vertices);
+  const share = Math.ceil(6000 / sources.length);
+  const fromSource = Math.max(
+    ...sources.map((mesh) => farthest(sampleSurface(mesh.positions, triangulate(mesh).vertices, share).points, gameBvh, 0.995)),
   );
-  const diagonal = diagonalOf(boundsOf(source.positions));
+  const diagonal = diagonalOf(boundsOf(game.positions));
   return 1.25 * Math.max(fromGame, fromSource) + 1e-3 * diagonal;
 }
 

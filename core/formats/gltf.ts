@@ -229,6 +229,24 @@ export interface GltfExtras {
 
 /** Writes parts, with maps as their materials and hulls as nodes of their own, as one GLB. */
 export async function writeGlb(name: string, parts: readonly NamedMesh[], extras: GltfExtras = {}): Promise<Uint8Array> {
+  return new WebIO().writeBinary(gltfDocument(name, parts, extras));
+}
+
+/** The same as one glTF file, with its data inside as base64. */
+export async function writeGltf(name: string, parts: readonly NamedMesh[], extras: GltfExtras = {}): Promise<Uint8Array> {
+  const { json, resources } = await new WebIO().writeJSON(gltfDocument(name, parts, extras));
+  for (const item of [...(json.buffers ?? []), ...(json.images ?? [])]) {
+    const data = item.uri ? resources[item.uri] : undefined;
+    if (!data) continue;
+    let text = "";
+    for (let i = 0; i < data.length; i += 8192) text += String.fromCharCode(...data.subarray(i, i + 8192));
+    const type = "mimeType" in item ? item.mimeType : "application/octet-stream";
+    item.uri = `data:${type};base64,${btoa(text)}`;
+  }
+  return new TextEncoder().encode(JSON.stringify(json));
+}
+
+function gltfDocument(name: string, parts: readonly NamedMesh[], extras: GltfExtras): Document {
   const document = new Document();
   document.getRoot().getAsset().generator = "Arnik";
   const buffer = document.createBuffer();
@@ -279,7 +297,7 @@ export async function writeGlb(name: string, parts: readonly NamedMesh[], extras
       .setAttribute("POSITION", accessor(hull.positions, "VEC3"));
     scene.addChild(document.createNode(hull.name).setMesh(document.createMesh(hull.name).addPrimitive(primitive)));
   }
-  return new WebIO().writeBinary(document);
+  return document;
 }
 
 interface FlatPiece {

@@ -2,7 +2,7 @@ import type { Hull } from "../asset/asset";
 import { ArnikError, MeshFormatError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { meshFromTriangles, triangleCount } from "../mesh/mesh";
-import { readGltf, writeGlb } from "./gltf";
+import { readGltf, writeGlb, writeGltf } from "./gltf";
 import { readMtl, readObj, writeMtl, writeObj } from "./obj";
 import { readPly, writePly } from "./ply";
 import type { NamedMesh, RawPart } from "./raw-mesh";
@@ -106,8 +106,10 @@ export async function writeMeshFile(name: string, parts: readonly NamedMesh[]): 
       return writeStl(parts);
     case "glb":
       return writeGlb(stemOf(name), parts);
+    case "gltf":
+      return writeGltf(stemOf(name), parts);
     default:
-      throw new ArnikError(`${name}: written are .obj, .ply, .stl and .glb`);
+      throw new ArnikError(`${name}: written are .obj, .ply, .stl, .glb and .gltf`);
   }
 }
 
@@ -115,4 +117,4 @@ export async function writeMeshFile(name: string, parts: readonly NamedMesh[]): 
 export const hullMeshes = (hulls: readonly Hull[]): NamedMesh[] =>
   hulls.map((hull) => ({ name: hull.name, mesh: meshFromTriangles(hull.positions, hull.triangles, { materials: ["hull"] }) }));
 
-export { writeGlb, writeMtl, writeObj };
+export { writeMtl, writeObj };

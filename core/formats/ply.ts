@@ -1,4 +1,5 @@
 import { MeshFormatError } from "../errors";
+import { flattenMesh } from "./gltf";
 import type { NamedMesh, RawPart } from "./raw-mesh";
 import { MOST_ELEMENTS } from "./raw-mesh";
 import { NumberList, TextReader } from "./text-reader";
@@ -199,31 +200,70 @@ function binarySource(file: string, bytes: Uint8Array, start: number, little: bo
   };
 }
 
-/** Writes all parts as one binary little endian PLY, with UVs by vertex left out (they belong to corners). */
+/** Writes all parts as one binary little endian PLY; where all have UVs, as triangles with split vertices. */
 export function writePly(parts: readonly NamedMesh[]): Uint8Array {
+  return parts.length > 0 && parts.every(({ mesh }) => mesh.uvs) ? writeUnwrapped(parts) : writePlain(parts);
+}
+
+function writePlain(parts: readonly NamedMesh[]): Uint8Array {
   const vertices = parts.reduce((sum, { mesh }) => sum + mesh.positions.length / 3, 0);
   const faces = parts.reduce((sum, { mesh }) => sum + mesh.faceStarts.length - 1, 0);
   const corners = parts.reduce((sum, { mesh }) => sum + mesh.corners.length, 0);
-  const header = new TextEncoder().encode(
-    `ply\nformat binary_little_endian 1.0\ncomment Arnik\nelement vertex ${vertices}\nproperty float x\nproperty float y\nproperty float z\n` +
-      `element face ${faces}\nproperty list uint uint vertex_indices\nend_header\n`,
-  );
-  const bytes = new Uint8Array(header.length + 12 * vertices + 4 * faces + 4 * corners);
-  bytes.set(header);
-  const view = new DataView(bytes.buffer);
-  let at = header.length;
-  for (const { mesh } of parts) for (const x of mesh.positions) at = (view.setFloat32(at, x, true), at + 4);
+  const writer = startPly(vertices, ["x", "y", "z"], faces, 12 * vertices + 4 * faces + 4 * corners);
+  for (const { mesh } of parts) for (const x of mesh.positions) writer.float(x);
   let base = 0;
   for (const { mesh } of parts) {
     for (let f = 0; f + 1 < mesh.faceStarts.length; f++) {
-      view.setUint32(at, mesh.faceStarts[f + 1] - mesh.faceStarts[f], true);
-      at += 4;
-      for (let c = mesh.faceStarts[f]; c < mesh.faceStarts[f + 1]; c++) {
-        view.setUint32(at, base + mesh.corners[c], true);
-        at += 4;
-      }
+      writer.index(mesh.faceStarts[f + 1] - mesh.faceStarts[f]);
+      for (let c = mesh.faceStarts[f]; c < mesh.faceStarts[f + 1]; c++) writer.index(base + mesh.corners[c]);
     }
     base += mesh.positions.length / 3;
   }
-  return bytes;
+  return writer.bytes;
+}
+
+function writeUnwrapped(parts: readonly NamedMesh[]): Uint8Array {
+  const pieces = parts.flatMap((part) => flattenMesh(part, false));
+  const vertices = pieces.reduce((sum, piece) => sum + piece.positions.length / 3, 0);
+  const faces = pieces.reduce((sum, piece) => sum + piece.indices.length / 3, 0);
+  const writer = startPly(vertices, ["x", "y", "z", "nx", "ny", "nz", "s", "t"], faces, 32 * vertices + 16 * faces);
+  for (const { positions: p, normals: n, uvs } of pieces)
+    for (let v = 0; v < p.length / 3; v++) {
+      for (let k = 0; k < 3; k++) writer.float(p[3 * v + k]);
+      for (let k = 0; k < 3; k++) writer.float(n[3 * v + k]);
+      writer.float(uvs![2 * v]);
+      writer.float(1 - uvs![2 * v + 1]);
+    }
+  let base = 0;
+  for (const { positions, indices } of pieces) {
+    for (let i = 0; i < indices.length; i++) {
+      if (i % 3 === 0) writer.index(3);
+      writer.index(base + indices[i]);
+    }
+    base += positions.length / 3;
+  }
+  return writer.bytes;
+}
+
+function startPly(vertices: number, properties: readonly string[], faces: number, data: number) {
+  const header = new TextEncoder().encode(
+    `ply\nformat binary_little_endian 1.0\ncomment Arnik\nelement vertex ${vertices}\n` +
+      properties.map((name) => `property float ${name}\n`).join("") +
+      `element face ${faces}\nproperty list uint uint vertex_indices\nend_header\n`,
+  );
+  const bytes = new Uint8Array(header.length + data);
+  bytes.set(header);
+  const view = new DataView(bytes.buffer);
+  let at = header.length;
+  return {
+    bytes,
+    float(value: number) {
+      view.setFloat32(at, value, true);
+      at += 4;
+    },
+    index(value: number) {
+      view.setUint32(at, value, true);
+      at += 4;
+    },
+  };
 }

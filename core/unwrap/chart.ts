@@ -18,7 +18,7 @@ export interface UnwrapMesh {
   /** 3 × faceCount, and area of each face in m². */
   normals: Float32Array;
   areas: Float64Array;
-  /** edgeCount: 1 where two faces meet properly, so that UVs may run across. */
+  /** edgeCount: 1 where two faces meet properly and softly, so that UVs may run across. */
   joins: Uint8Array;
 }
 
@@ -31,7 +31,11 @@ export function prepareUnwrap(mesh: Mesh): UnwrapMesh {
   const joins = new Uint8Array(edges.count);
   for (let e = 0; e < edges.count; e++)
     joins[e] =
-      edges.uses[e] === 2 && mesh.corners[edges.first[e]] !== mesh.corners[edges.second[e]] ? 1 : 0;
+      edges.uses[e] === 2 &&
+      mesh.corners[edges.first[e]] !== mesh.corners[edges.second[e]] &&
+      !mesh.hard?.[edges.first[e]]
+        ? 1
+        : 0;
   const areas = new Float64Array(faceCount(mesh));
   const p = mesh.positions;
   for (let t = 0; t < split.faces.length; t++) {

@@ -1,0 +1,18 @@
+import type { Call, Flag } from "./arguments";
+import type { Session } from "./session";
+
+/** One command of the command line. */
+export interface Command {
+  name: string;
+  /** What stands after the name, for the help. */
+  words: string;
+  about: string;
+  flags: Record<string, Flag>;
+  /** How many words that are no flags it takes. */
+  files: number;
+  /** Flags that only show when it runs (`run` takes those of its operation). */
+  flagsFor?(words: readonly string[]): Record<string, Flag>;
+  run(call: Call, session: Session): Promise<Record<string, unknown>>;
+}
+
+export const defineCommand = (command: Command): Command => command;

@@ -1,0 +1,57 @@
+import { join } from "node:path";
+import { PROFILES } from "../../core/asset/asset";
+import { shipFiles } from "../../core/ship/ship";
+import { oneOf, wholeNumber } from "../arguments";
+import { defineCommand } from "../command";
+import { writeWhole } from "../files";
+import { bakeOptions, mapFlags } from "./bake";
+
+export const make = defineCommand({
+  name: "make",
+  words: "FILE --triangles N --out DIR [--size N] [--padding N] [--maps …] [--samples N] [--max-hulls N] [--profile NAME]",
+  about: "the whole route: ASSET.glb, the maps and report.json",
+  flags: {
+    triangles: { takes: "N", required: true, about: "budget over all parts" },
+    out: { takes: "DIR", required: true, about: "folder for the files" },
+    size: { takes: "PX", about: "edge of the sheet" },
+    padding: { takes: "PX", about: "free texels round every island" },
+    ...mapFlags,
+    "max-hulls": { takes: "N", about: "hulls at the most" },
+    profile: { takes: "NAME", about: PROFILES.map((each) => `"${each.name}"`).join(" or ") },
+  },
+  files: 1,
+  async run(call, session) {
+    const maps = bakeOptions(call);
+    const out = String(call.flags.out);
+    session.brief({
+      triangles: wholeNumber(call, "triangles", 5000, 4, 2_000_000),
+      sheetSize: wholeNumber(call, "size", 2048, 16, 8192),
+      padding: wholeNumber(call, "padding", 8, 0, 64),
+      hulls: wholeNumber(call, "max-hulls", 8, 1, 256),
+      profile: oneOf(call, "profile", PROFILES[0].name, PROFILES.map((each) => each.name)),
+    });
+    const intake = await session.load(call.files[0], "source");
+    const survey = await session.run("survey/count", {});
+    const reduce = await session.run("reduce/to-budget", {});
+    const edges = await session.run("edges/hard-by-angle", {});
+    const unwrap = await session.run("unwrap/unwrap", {});
+    const bake = await session.run("bake/maps", maps);
+    const collide = await session.run("collide/hulls", {});
+    const { files, report } = await shipFiles(session.asset, { obj: false, hulls: true });
+    const figures = {
+      intake: intake.report,
+      survey: survey.report,
+      reduce: reduce.report,
+      edges: edges.report,
+      unwrap: unwrap.report,
+      bake: bake.report,
+      collide: collide.report,
+      ship: { triangles: report.triangles, hulls: report.hulls, validator: report.validator },
+    };
+    for (const file of files) {
+      const bytes = file.name === "report.json" ? new TextEncoder().encode(`${JSON.stringify({ ...report, stages: figures }, null, 2)}\n`) : file.bytes;
+      writeWhole(join(out, file.name), bytes);
+    }
+    return { files: files.map((file) => file.name), ...figures };
+  },
+});

@@ -1,0 +1,83 @@
+import { dirname } from "node:path";
+import { hullMeshes, writeMeshFile } from "../../core/formats/index";
+import type { Field, Operation } from "../../core/operation";
+import { fieldsOf } from "../../core/operation";
+import { OPERATIONS } from "../../core/operations";
+import type { Call, Flag } from "../arguments";
+import { UsageError } from "../arguments";
+import { defineCommand } from "../command";
+import { givenFiles, writeWhole } from "../files";
+import { namedMeshes, outFlag } from "../output";
+import type { Session } from "../session";
+import { writeMaps } from "./bake";
+
+/** `maxHulls` is typed `--max-hulls`. */
+const flagName = (name: string) => name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`);
+
+function operationOf(id: string | undefined): Operation {
+  const found = OPERATIONS.find((operation) => operation.id === id);
+  if (!found) throw new UsageError(`there is no operation "${id ?? ""}": \`arnik operations\` lists them`);
+  return found;
+}
+
+export const run = defineCommand({
+  name: "run",
+  words: "ID FILE --out FILE [--OPTION value …]",
+  about: "any one operation, by its id",
+  flags: { out: outFlag },
+  files: 2,
+  flagsFor(words) {
+    const flags: Record<string, Flag> = {};
+    for (const each of fieldsOf(operationOf(words[0])))
+      flags[flagName(each.name)] = { takes: each.kind.toUpperCase(), about: each.help };
+    return flags;
+  },
+  async run(call, session) {
+    const [id, file] = call.files;
+    const operation = operationOf(id);
+    const options: Record<string, unknown> = {};
+    for (const each of fieldsOf(operation)) {
+      const text = call.flags[flagName(each.name)];
+      if (text !== undefined) options[each.name] = valueOf(each, String(text));
+    }
+    if (operation.id === "intake/bring-in") {
+      const result = await session.run(id, options, givenFiles(file));
+      await write(call, session, operation, result.files);
+      return result.report;
+    }
+    await session.load(file, operation.takes === "game" ? "game" : "source");
+    if (operation.takes === "both") session.sourceIsGame();
+    const result = await session.run(id, options);
+    await write(call, session, operation, result.files);
+    return result.report;
+  },
+});
+
+function valueOf(field: Field, text: string): unknown {
+  switch (field.kind) {
+    case "integer":
+    case "number":
+      if (text.trim() === "" || Number.isNaN(Number(text))) throw new UsageError(`--${flagName(field.name)} takes a number, not "${text}"`);
+      return Number(text);
+    case "flag":
+      if (!["true", "false"].includes(text)) throw new UsageError(`--${flagName(field.name)} takes true or false, not "${text}"`);
+      return text === "true";
+    case "parts":
+    case "edges":
+      return text.split(",").filter(Boolean);
+    default:
+      return text;
+  }
+}
+
+/** Writes what the operation is about: its files, its hulls, its maps, or else the meshes it works on. */
+async function write(call: Call, session: Session, operation: Operation, files?: { bytes: Uint8Array }[]): Promise<void> {
+  const out = String(call.flags.out);
+  if (files?.length) writeWhole(out, files[0].bytes);
+  else if (operation.stage === "bake") writeMaps(session, out.endsWith(".png") ? dirname(out) : out);
+  else if (operation.stage === "collide") writeWhole(out, await writeMeshFile(out, hullMeshes(session.asset.parts.flatMap((part) => part.hulls))));
+  else {
+    const game = namedMeshes(session.asset, "game");
+    writeWhole(out, await writeMeshFile(out, game.length ? game : namedMeshes(session.asset, "source")));
+  }
+}

@@ -1,0 +1,53 @@
+import type { Asset, Brief } from "../core/asset/asset";
+import { createAsset } from "../core/asset/asset";
+import type { Context, Lanes, OperationResult } from "../core/operation";
+import { findOperation } from "../core/operations";
+import { readOptions } from "../core/operation";
+import type { ShippedFile } from "../core/ship/ship";
+import { threadLanes } from "../host/lanes";
+import { givenFiles } from "./files";
+
+/** One call of the command line: loads, runs operations one after the other, shows progress on a terminal. */
+export class Session {
+  asset: Asset;
+  private readonly lanes: Lanes & { close(): Promise<void> };
+  private shown = 0;
+
+  constructor(name: string) {
+    this.asset = createAsset(name);
+    this.lanes = threadLanes(new URL("./lane-worker.mjs", import.meta.url));
+  }
+
+  brief(changes: Partial<Brief>): void {
+    this.asset = { ...this.asset, brief: { ...this.asset.brief, ...changes } };
+  }
+
+  /** Reads a file as source or game meshes. */
+  async load(path: string, role: "source" | "game"): Promise<OperationResult> {
+    return this.run("intake/bring-in", { role }, givenFiles(path));
+  }
+
+  /** Takes what was loaded as source for the game meshes too. */
+  sourceIsGame(): void {
+    this.asset = { ...this.asset, parts: this.asset.parts.map((part) => ({ ...part, game: part.game ?? part.source })) };
+  }
+
+  async run(id: string, options: object, files: readonly ShippedFile[] = []): Promise<OperationResult> {
+    const operation = findOperation(id);
+    const context: Context = { progress: (share, step) => this.show(share, step), check() {}, lanes: this.lanes, files };
+    const result = await operation.run(this.asset, readOptions(operation, options), context);
+    this.asset = result.asset;
+    return result;
+  }
+
+  async close(): Promise<void> {
+    if (this.shown) process.stderr.write("\r\x1b[K");
+    await this.lanes.close();
+  }
+
+  private show(share: number, step: string): void {
+    if (!process.stderr.isTTY || Date.now() - this.shown < 100) return;
+    this.shown = Date.now();
+    process.stderr.write(`\r\x1b[K${String(Math.round(share * 100)).padStart(3)} % ${step}`);
+  }
+}

@@ -1,0 +1,1 @@
+export { bakeAsset } from "./bake";

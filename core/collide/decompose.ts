@@ -1,0 +1,115 @@
+import type { ConvexMesh } from "./convex-hull";
+import { convexHull, volumeOf } from "./convex-hull";
+
+/** A cut that frees less than this share of the piece's hull is not made. */
+const LEAST_GAIN = 0.02;
+const CUTS = 9;
+
+interface Piece {
+  /** 9 × triangleCount: the part of the surface inside the piece. */
+  triangles: Float64Array;
+  hull: ConvexMesh;
+  volume: number;
+  /** The best cut, found when first asked for. */
+  cut?: { gain: number; sides: [Piece, Piece] } | null;
+}
+
+/**
+ * Covers a surface with convex hulls: starts from one hull of everything and keeps cutting the piece, by a
+ * plane square to an axis, where the cut makes the hulls lose most volume.
+ * @param surfaces 9 × triangleCount each: pieces that are never joined in one hull unless the limit asks for it
+ * @param most hulls at the most; @param vertices per hull at the most
+ */
+export function decompose(surfaces: readonly Float64Array[], most: number, vertices: number, check: () => void): ConvexMesh[] {
+  let pieces = surfaces.flatMap((triangles) => pieceOf(triangles, vertices) ?? []);
+  while (pieces.length > most) {
+    check();
+    pieces = joinCheapest(pieces, vertices);
+  }
+  while (pieces.length < most) {
+    check();
+    let best: Piece | null = null;
+    for (const piece of pieces) {
+      if (piece.cut === undefined) piece.cut = bestCut(piece, vertices);
+      if (piece.cut && piece.cut.gain > (best?.cut?.gain ?? 0)) best = piece;
+    }
+    if (!best) break;
+    pieces = pieces.flatMap((piece) => (piece === best ? best.cut!.sides : [piece]));
+  }
+  return pieces.map((piece) => piece.hull);
+}
+
+function pieceOf(triangles: Float64Array, vertices: number): Piece | null {
+  const hull = convexHull(triangles, vertices);
+  return hull && { triangles, hull, volume: volumeOf(hull.positions, hull.triangles) };
+}
+
+function joinCheapest(pieces: Piece[], vertices: number): Piece[] {
+  let best: { i: number; j: number; joined: Piece; cost: number } | null = null;
+  for (let i = 0; i < pieces.length; i++)
+    for (let j = i + 1; j < pieces.length; j++) {
+      const corners = [...pieces[i].hull.positions, ...pieces[j].hull.positions];
+      const hull = convexHull(corners, vertices);
+      if (!hull) continue;
+      const volume = volumeOf(hull.positions, hull.triangles);
+      const cost = volume - pieces[i].volume - pieces[j].volume;
+      if (best && cost >= best.cost) continue;
+      const triangles = new Float64Array(pieces[i].triangles.length + pieces[j].triangles.length);
+      triangles.set(pieces[i].triangles);
+      triangles.set(pieces[j].triangles, pieces[i].triangles.length);
+      best = { i, j, joined: { triangles, hull, volume }, cost };
+    }
+  if (!best) return pieces.slice(0, -1);
+  const { i, j, joined } = best;
+  return [...pieces.filter((_, k) => k !== i && k !== j), joined];
+}
+
+function bestCut(piece: Piece, vertices: number): Piece["cut"] {
+  let best: Piece["cut"] = null;
+  const p = piece.hull.positions;
+  for (let axis = 0; axis < 3; axis++) {
+    let low = Infinity;
+    let high = -Infinity;
+    for (let i = axis; i < p.length; i += 3) {
+      low = Math.min(low, p[i]);
+      high = Math.max(high, p[i]);
+    }
+    for (let k = 1; k <= CUTS; k++) {
+      const at = low + ((high - low) * k) / (CUTS + 1);
+      const [below, above] = cutSurface(piece.triangles, axis, at);
+      const first = pieceOf(below, vertices);
+      const second = pieceOf(above, vertices);
+      if (!first || !second) continue;
+      const gain = piece.volume - first.volume - second.volume;
+      if (gain > LEAST_GAIN * piece.volume && gain > (best?.gain ?? 0)) best = { gain, sides: [first, second] };
+    }
+  }
+  return best;
+}
+
+/** The parts of triangles on either side of a plane (Sutherland and Hodgman 1974). */
+function cutSurface(triangles: Float64Array, axis: number, at: number): [Float64Array, Float64Array] {
+  const sides: [number[], number[]] = [[], []];
+  for (let t = 0; t < triangles.length; t += 9) {
+    const d = [0, 1, 2].map((k) => triangles[t + 3 * k + axis] - at);
+    if (d[0] <= 0 && d[1] <= 0 && d[2] <= 0) pushAll(sides[0], triangles, t);
+    else if (d[0] >= 0 && d[1] >= 0 && d[2] >= 0) pushAll(sides[1], triangles, t);
+    else
+      [-1, 1].forEach((way, side) => {
+        const polygon: number[][] = [];
+        for (let k = 0; k < 3; k++) {
+          const m = (k + 1) % 3;
+          const from = [0, 1, 2].map((n) => triangles[t + 3 * k + n]);
+          const to = [0, 1, 2].map((n) => triangles[t + 3 * m + n]);
+          if (way * d[k] >= 0) polygon.push(from);
+          if (d[k] * d[m] < 0) polygon.push(from.map((x, n) => x + ((to[n] - x) * d[k]) / (d[k] - d[m])));
+        }
+        for (let k = 1; k + 1 < polygon.length; k++) sides[side].push(...polygon[0], ...polygon[k], ...polygon[k + 1]);
+      });
+  }
+  return [new Float64Array(sides[0]), new Float64Array(sides[1])];
+}
+
+function pushAll(into: number[], triangles: Float64Array, t: number): void {
+  for (let k = 0; k < 9; k++) into.push(triangles[t + k]);
+}

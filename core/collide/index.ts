@@ -1,0 +1,1 @@
+export { collideAsset } from "./make-hulls";

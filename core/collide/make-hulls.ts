@@ -1,0 +1,61 @@
+import { chosenParts } from "../asset/asset";
+import { mapParts } from "../asset/parts";
+import { defineOperation, field } from "../operation";
+import type { ShapeWanted } from "./hulls";
+import { makeHulls } from "./hulls";
+
+class HullsOptions {
+  @field({
+    kind: "choice",
+    label: "Shape",
+    help: "Hulls cuts parts where that frees most volume; the others make one shape each.",
+    choices: [
+      { value: "hulls", label: "hulls, cut where it helps" },
+      { value: "hull", label: "convex hull" },
+      { value: "box", label: "box" },
+      { value: "sphere", label: "sphere" },
+      { value: "capsule", label: "capsule" },
+    ],
+  })
+  kind: ShapeWanted = "hulls";
+
+  @field({ kind: "integer", label: "Hulls", help: "At the most over the asset; 0 takes the brief's.", min: 0, max: 256 })
+  maxHulls = 0;
+
+  @field({ kind: "integer", label: "Vertices", help: "At the most in each convex hull.", min: 4, max: 255 })
+  vertices = 32;
+
+  @field({ kind: "flag", label: "One for all", help: "One shape for the whole asset instead of one for each part." })
+  whole = false;
+
+  @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
+  parts: string[] = [];
+}
+
+export const collideAsset = defineOperation({
+  id: "collide/hulls",
+  stage: "collide",
+  title: "Make hulls",
+  about: "Makes boxes, spheres, capsules or convex hulls for collision, and says how much volume they add.",
+  runs: "heavy",
+  takes: "game",
+  makesResult: true,
+  Options: HullsOptions,
+  run(asset, options, context) {
+    const start = performance.now();
+    const chosen = chosenParts(asset, options.parts);
+    const { byPart, figures } = makeHulls(
+      asset,
+      chosen,
+      { shape: options.kind, whole: options.whole, mostHulls: options.maxHulls || asset.brief.hulls, vertices: options.vertices },
+      () => context.check(),
+    );
+    const next = mapParts(asset, (part) => (chosen.has(part.name) ? { ...part, hulls: byPart.get(part.name) ?? [] } : part));
+    const total = next.parts.reduce((sum, part) => sum + part.hulls.length, 0);
+    return {
+      asset: next,
+      headline: `${total} ${total === 1 ? "hull" : "hulls"}`,
+      report: { ...figures, seconds: (performance.now() - start) / 1000 },
+    };
+  },
+});

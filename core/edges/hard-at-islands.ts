@@ -1,0 +1,26 @@
+import { chosenParts, requireMeshes } from "../asset/asset";
+import { MissingInputError } from "../errors";
+import { defineOperation, field } from "../operation";
+import { shadeParts } from "./shade";
+
+class HardAtIslandsOptions {
+  @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
+  parts: string[] = [];
+}
+
+export const hardAtIslands = defineOperation({
+  id: "edges/hard-at-islands",
+  stage: "edges",
+  title: "Smooth, hard at island borders",
+  about: "Makes every edge smooth but those at the borders of UV islands, where a hard edge costs nothing.",
+  runs: "instant",
+  takes: "game",
+  makesResult: true,
+  keeps: ["unwrap"],
+  Options: HardAtIslandsOptions,
+  run(asset, options) {
+    requireMeshes(asset, "game");
+    if (!asset.parts.some((part) => part.game?.seams)) throw new MissingInputError("there are no UV islands yet: unwrap first");
+    return shadeParts(asset, chosenParts(asset, options.parts), (mesh) => mesh.seams ?? new Uint8Array(mesh.corners.length));
+  },
+});

@@ -1,0 +1,1 @@
+export { setLook } from "./look";

@@ -1,0 +1,3 @@
+export { bringIn } from "./bring-in";
+export { setBrief } from "./brief";
+export { setPartRules } from "./part-rules";

@@ -1,0 +1,1 @@
+export { reduceToBudget } from "./to-budget";

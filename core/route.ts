@@ -1,0 +1,75 @@
+import type { Asset } from "./asset/asset";
+import { inputsOf, standingOf } from "./asset/stale";
+import { toDocument } from "./asset/document";
+import type { AssetDocument } from "./asset/document";
+import type { Stage } from "./asset/stages";
+import { findOperation } from "./operations";
+import type { Context, Operation, OperationResult } from "./operation";
+import { readOptions, spanOf } from "./operation";
+
+/**
+ * Runs an operation with checked options and, where its result is the stage's, keeps that result with the
+ * fingerprints of what it was made from.
+ */
+export async function runOperation<O extends object>(
+  operation: Operation<O>,
+  asset: Asset,
+  raw: unknown,
+  context: Context,
+): Promise<OperationResult> {
+  const options = readOptions(operation, raw);
+  const result = await operation.run(asset, options, context);
+  if (!operation.makesResult) return result;
+  const document = describe(result.asset);
+  const madeFrom = inputsOf(operation.stage, document);
+  const kept = standingOf(describe(asset)).flatMap(({ stage, state }) =>
+    operation.keeps?.includes(stage) && state === "current"
+      ? [[stage, { ...asset.results[stage], madeFrom: inputsOf(stage, document) }]]
+      : [],
+  );
+  return {
+    ...result,
+    asset: {
+      ...result.asset,
+      results: {
+        ...result.asset.results,
+        ...Object.fromEntries(kept),
+        [operation.stage]: { operation: operation.id, options: { ...options }, report: result.report, headline: result.headline, madeFrom },
+      },
+    },
+  };
+}
+
+/** The document of an asset without keeping its streams. */
+export function describe(asset: Asset): AssetDocument {
+  return toDocument(asset, () => {});
+}
+
+/** Stages whose result has gone stale, in the order they have to be redone. */
+export function staleStages(asset: Asset): Stage[] {
+  return standingOf(describe(asset))
+    .filter(({ state }) => state === "stale")
+    .map(({ stage }) => stage);
+}
+
+/**
+ * Runs every stale stage again with the options it had, in order; a stage that only becomes stale by an
+ * earlier one is caught in the same pass.
+ */
+export async function bringUpToDate(asset: Asset, context: Context): Promise<{ asset: Asset; redone: Stage[]; files: NonNullable<OperationResult["files"]> }> {
+  const redone: Stage[] = [];
+  const files: NonNullable<OperationResult["files"]> = [];
+  let at = asset;
+  for (;;) {
+    const next = staleStages(at).find((stage) => !redone.includes(stage));
+    if (!next) return { asset: at, redone, files };
+    const { operation, options } = at.results[next]!;
+    const from = Math.min(0.95, redone.length / 8);
+    context.progress(from, `bringing ${next} up to date`);
+    const result = await runOperation(findOperation(operation), at, options, spanOf(context, from, Math.min(1, from + 0.125)));
+    files.push(...(result.files ?? []));
+    at = result.asset;
+    redone.push(next);
+  }
+}
+

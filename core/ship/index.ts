@@ -1,0 +1,1 @@
+export { shipAsset } from "./ship";

@@ -1,0 +1,2 @@
+export { countParts } from "./count";
+export { weldParts } from "./weld-parts";

@@ -1,0 +1,2 @@
+export { unwrapParts } from "./unwrap";
+export { repackIslands } from "./repack";

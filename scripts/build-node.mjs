@@ -1,0 +1,32 @@
+// Bundles what runs in Node besides the web server: command line, worker threads, demo generator, bench.
+import { build } from "esbuild";
+import { fileURLToPath } from "node:url";
+
+const root = fileURLToPath(new URL("..", import.meta.url));
+
+export const buildNode = () =>
+  build({
+    absWorkingDir: root,
+    entryPoints: {
+      arnik: "cli/main.ts",
+      "lane-worker": "host/lane-worker.ts",
+      ...(process.env.ARNIK_ONLY_CLI ? {} : {
+      "job-worker": "server/jobs/job-worker.ts",
+      "make-demo": "demo/make-demo.ts",
+      bench: "bench/main.ts",
+      }),
+    },
+    bundle: true,
+    splitting: true,
+    platform: "node",
+    target: "node20",
+    format: "esm",
+    packages: "external",
+    outdir: "dist",
+    outExtension: { ".js": ".mjs" },
+    sourcemap: false,
+    logLevel: "warning",
+    tsconfigRaw: { compilerOptions: { experimentalDecorators: true, useDefineForClassFields: false } },
+  });
+
+if (process.argv[1] === fileURLToPath(import.meta.url)) await buildNode();
