@@ -10,11 +10,10 @@ export const buildNode = () =>
     entryPoints: {
       arnik: "cli/main.ts",
       "lane-worker": "host/lane-worker.ts",
-      ...(process.env.ARNIK_ONLY_CLI ? {} : {
       "job-worker": "server/jobs/job-worker.ts",
       "make-demo": "demo/make-demo.ts",
       bench: "bench/main.ts",
-      }),
+
     },
     bundle: true,
     splitting: true,

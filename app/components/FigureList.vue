@@ -1,0 +1,31 @@
+<script setup lang="ts">
+import type { FigureRow } from "./figures";
+
+defineProps<{ rows: FigureRow[]; stale: boolean }>();
+</script>
+
+<template>
+  <section class="figures">
+    <h2>Figures <small v-if="stale">of an older state</small></h2>
+    <dl>
+      <div v-for="row in rows" :key="row.label">
+        <dt>{{ row.label }}</dt>
+        <dd class="mono" :class="row.state">{{ row.value }}</dd>
+        <dd class="mono limit">{{ row.limit ?? "" }}</dd>
+      </div>
+    </dl>
+  </section>
+</template>
+
+<style scoped>
+small { font: 12px var(--sans); color: var(--brass-ink); margin-left: 6px; }
+dl { margin: 6px 0 0; display: grid; gap: 5px; }
+dl div { display: flex; align-items: baseline; gap: 10px; }
+dt { flex: 1; overflow-wrap: anywhere; }
+dd { margin: 0; text-align: right; }
+.limit { color: var(--ink-3); font-size: 11.5px; }
+.limit:empty { display: none; }
+.good { color: var(--kelp-ink); }
+.warn { color: var(--brass-ink); }
+.bad { color: var(--rust); }
+</style>

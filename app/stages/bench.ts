@@ -1,0 +1,24 @@
+import type { Stage } from "../../core/asset/stages";
+import type { StageResult } from "../../core/asset/asset";
+import type { FigureRow, Finding } from "../components/figures";
+import type { AssetState } from "../stores/types";
+
+/** What a stage's bench shows. */
+export interface BenchPlan {
+  about: string;
+  /** The main action; and the others, folded away. */
+  main: string;
+  more: string[];
+  figures(asset: AssetState, result: StageResult): FigureRow[];
+  findings(asset: AssetState, result: StageResult | undefined): Finding[];
+  /** What to say and where to go when the stage can't begin yet. */
+  missing?(asset: AssetState): { text: string; stage: Stage } | null;
+}
+
+export const hasSource = (asset: AssetState) => asset.document.parts.some((part) => part.source);
+export const hasGame = (asset: AssetState) => asset.document.parts.some((part) => part.game);
+export const needSource = (asset: AssetState) => (hasSource(asset) ? null : { text: "There is no source mesh yet.", stage: "intake" as const });
+export const needGame = (asset: AssetState) => (hasGame(asset) ? null : { text: "There is no game mesh yet.", stage: "reduce" as const });
+
+/** Numbers of a report by name, 0 where it has none. */
+export const numbersOf = (report: Record<string, unknown>) => (name: string) => Number(report[name] ?? 0);

@@ -1,0 +1,32 @@
+<script setup lang="ts">
+import OperationForm from "../../components/OperationForm.vue";
+import { useWorkshop } from "../../stores/workshop";
+
+const workshop = useWorkshop();
+const operation = computed(() => workshop.operations.find((each) => each.id === "intake/brief"));
+const values = computed(() => {
+  const { name, brief } = workshop.asset!.document;
+  return {
+    name,
+    triangles: brief.triangles,
+    sheet: String(brief.sheetSize),
+    padding: brief.padding,
+    density: brief.texelsPerMetre,
+    hulls: brief.hulls,
+    profile: brief.profile,
+  };
+});
+</script>
+
+<template>
+  <section v-if="operation">
+    <h2>Brief</h2>
+    <OperationForm :operation="operation" :values="values" label="Keep this brief" @run="workshop.run('intake/brief', $event)" />
+  </section>
+</template>
+
+<style scoped>
+h2 { margin-bottom: 8px; }
+section :deep(form) { display: flex; flex-direction: column; align-items: stretch; }
+section :deep(.go) { order: 9; }
+</style>

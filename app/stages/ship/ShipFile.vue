@@ -1,0 +1,20 @@
+<script setup lang="ts">
+import { useWorkshop } from "../../stores/workshop";
+
+/** The newest archive, to be saved. */
+const workshop = useWorkshop();
+const job = computed(() => workshop.asset!.jobs.find((each) => each.operation === "ship/archive" && each.state === "done"));
+const stale = computed(() => workshop.asset!.standing.find((each) => each.stage === "ship")?.state === "stale");
+</script>
+
+<template>
+  <p v-if="job" class="file">
+    <a :href="`/api/jobs/${job.id}/file`" download>Save the archive</a>
+    <span v-if="stale" class="muted"> made before the last change</span>
+  </p>
+</template>
+
+<style scoped>
+.file { margin: 0; }
+.file a { font-weight: 600; }
+</style>

@@ -1,0 +1,50 @@
+import type { AssetDocument } from "../../core/asset/document";
+import type { StageStanding } from "../../core/asset/stale";
+import type { Stage } from "../../core/asset/stages";
+import type { Field } from "../../core/operation";
+
+export interface Job {
+  id: number;
+  asset: number;
+  operation: string;
+  state: "queued" | "running" | "done" | "failed" | "cancelled" | "interrupted";
+  error: string | null;
+  report: Record<string, unknown> | null;
+  made: string;
+  ended: string | null;
+  progress: { share: number; step: string; since: number } | null;
+}
+
+export interface AssetState {
+  id: number;
+  revision: number;
+  number: number;
+  title: string;
+  made: string;
+  canUndo: boolean;
+  canRedo: boolean;
+  document: AssetDocument;
+  standing: StageStanding[];
+  jobs: Job[];
+}
+
+export interface AssetSummary {
+  id: number;
+  name: string;
+  changed: string;
+  revision: number;
+  parts: number;
+  source: number;
+  game: number;
+  budget: number;
+  standing: { stage: Stage; state: StageStanding["state"] }[];
+}
+
+export interface OperationInfo {
+  id: string;
+  stage: Stage;
+  title: string;
+  about: string;
+  runs: "instant" | "heavy";
+  fields: Field[];
+}

@@ -1,0 +1,149 @@
+import { BufferAttribute, BufferGeometry } from "three";
+import type { MeshDocument, StreamRef } from "../../core/asset/document";
+import { decodeStream } from "../../core/asset/document";
+import { buildEdges } from "../../core/mesh/edges";
+import type { Mesh } from "../../core/mesh/mesh";
+import { cornerNormals } from "../../core/mesh/normals";
+import { triangulate } from "../../core/mesh/triangulate";
+
+/** Streams by hash, fetched once; the browser's cache keeps them beyond the page. */
+export class StreamLoader {
+  private readonly loads = new Map<string, Promise<Uint8Array>>();
+
+  async load<T>(ref: StreamRef | null): Promise<T | null> {
+    if (!ref) return null;
+    let load = this.loads.get(ref.hash);
+    if (!load) {
+      load = fetch(`/api/streams/${ref.hash}`).then(async (response) => {
+        if (!response.ok) throw new Error(`stream ${ref.hash.slice(0, 8)} could not be loaded`);
+        return new Uint8Array(await response.arrayBuffer());
+      });
+      this.loads.set(ref.hash, load);
+    }
+    return decodeStream(ref, await load) as T;
+  }
+
+  /** Forgets what is no longer shown. */
+  keepOnly(hashes: ReadonlySet<string>): void {
+    for (const hash of this.loads.keys()) if (!hashes.has(hash)) this.loads.delete(hash);
+  }
+
+  async mesh(document: MeshDocument): Promise<Mesh> {
+    const names = Object.keys(document.streams) as (keyof MeshDocument["streams"])[];
+    const loaded = await Promise.all(names.map((name) => this.load(document.streams[name])));
+    return { ...Object.fromEntries(names.map((name, i) => [name, loaded[i]])), materials: document.materials } as unknown as Mesh;
+  }
+}
+
+/** A mesh as triangles to be drawn; shares vertices where nothing parts them, which dense sources need. */
+export function surfaceGeometry(mesh: Mesh): BufferGeometry {
+  const split = triangulate(mesh);
+  const geometry = new BufferGeometry();
+  const shared = !mesh.normals && !mesh.uvs && !mesh.hard;
+  if (shared) {
+    const corner = cornerNormals(mesh);
+    const normals = new Float32Array(mesh.positions.length);
+    for (let c = 0; c < mesh.corners.length; c++)
+      for (let k = 0; k < 3; k++) normals[3 * mesh.corners[c] + k] = corner[3 * c + k];
+    geometry.setAttribute("position", new BufferAttribute(mesh.positions, 3));
+    geometry.setAttribute("normal", new BufferAttribute(normals, 3));
+    geometry.setIndex(new BufferAttribute(split.vertices, 1));
+    return geometry;
+  }
+  const corner = mesh.normals ?? cornerNormals(mesh);
+  const positions = new Float32Array(3 * split.corners.length);
+  const normals = new Float32Array(3 * split.corners.length);
+  const uvs = mesh.uvs ? new Float32Array(2 * split.corners.length) : null;
+  for (let i = 0; i < split.corners.length; i++) {
+    const v = 3 * split.vertices[i];
+    const c = split.corners[i];
+    for (let k = 0; k < 3; k++) {
+      positions[3 * i + k] = mesh.positions[v + k];
+      normals[3 * i + k] = corner[3 * c + k];
+    }
+    if (uvs) {
+      uvs[2 * i] = mesh.uvs![2 * c];
+      uvs[2 * i + 1] = mesh.uvs![2 * c + 1];
+    }
+  }
+  geometry.setAttribute("position", new BufferAttribute(positions, 3));
+  geometry.setAttribute("normal", new BufferAttribute(normals, 3));
+  if (uvs) geometry.setAttribute("uv", new BufferAttribute(uvs, 2));
+  return geometry;
+}
+
+/** Edges of a mesh as line segments, those for which `wanted` says so (by their first corner). */
+export function edgeLines(mesh: Mesh, wanted: (corner: number, uses: number) => boolean): BufferGeometry {
+  const edges = buildEdges(mesh);
+  const points: number[] = [];
+  for (let e = 0; e < edges.count; e++) {
+    if (!wanted(edges.first[e], edges.uses[e])) continue;
+    for (let k = 0; k < 2; k++) {
+      const v = 3 * edges.vertices[2 * e + k];
+      points.push(mesh.positions[v], mesh.positions[v + 1], mesh.positions[v + 2]);
+    }
+  }
+  return lines(points);
+}
+
+/** Seams as stitches: short ticks across the edge, in the plane of its face. */
+export function stitchLines(mesh: Mesh, spacing: number): BufferGeometry {
+  const edges = buildEdges(mesh);
+  const p = mesh.positions;
+  const points: number[] = [];
+  for (let e = 0; e < edges.count; e++) {
+    const c = edges.first[e];
+    if (!mesh.seams?.[c]) continue;
+    const a = 3 * edges.vertices[2 * e];
+    const b = 3 * edges.vertices[2 * e + 1];
+    const along = [0, 1, 2].map((k) => p[b + k] - p[a + k]);
+    const length = Math.hypot(...along) || 1;
+    points.push(p[a], p[a + 1], p[a + 2], p[b], p[b + 1], p[b + 2]);
+    const normal = normalNear(mesh, c);
+    const across = [along[1] * normal[2] - along[2] * normal[1], along[2] * normal[0] - along[0] * normal[2], along[0] * normal[1] - along[1] * normal[0]];
+    const size = Math.hypot(...across) || 1;
+    const ticks = Math.max(1, Math.round(length / spacing));
+    for (let i = 0; i < ticks; i++) {
+      const t = (i + 0.5) / ticks;
+      for (const side of [-1, 1])
+        for (let k = 0; k < 3; k++) points.push(p[a + k] + t * along[k] + (side * 0.32 * spacing * across[k]) / size);
+    }
+  }
+  return lines(points);
+}
+
+function normalNear(mesh: Mesh, corner: number): number[] {
+  if (mesh.normals) return [0, 1, 2].map((k) => mesh.normals![3 * corner + k]);
+  return [0, 1, 0.001];
+}
+
+export function lines(points: readonly number[]): BufferGeometry {
+  return new BufferGeometry().setAttribute("position", new BufferAttribute(new Float32Array(points), 3));
+}
+
+/** The UVs of a mesh laid flat as triangles (z 0) and as island and inner edges. */
+export function sheetGeometry(mesh: Mesh) {
+  const { corners } = triangulate(mesh);
+  const uvs = mesh.uvs!;
+  const flat = new Float32Array(3 * corners.length);
+  const uv = new Float32Array(2 * corners.length);
+  corners.forEach((c, i) => {
+    flat[3 * i] = uv[2 * i] = uvs[2 * c];
+    flat[3 * i + 1] = uv[2 * i + 1] = uvs[2 * c + 1];
+  });
+  const fill = new BufferGeometry();
+  fill.setAttribute("position", new BufferAttribute(flat, 3));
+  fill.setAttribute("uv", new BufferAttribute(uv, 2));
+  const inner: number[] = [];
+  const border: number[] = [];
+  const edges = buildEdges(mesh);
+  for (let f = 0; f + 1 < mesh.faceStarts.length; f++)
+    for (let c = mesh.faceStarts[f]; c < mesh.faceStarts[f + 1]; c++) {
+      const d = c + 1 < mesh.faceStarts[f + 1] ? c + 1 : mesh.faceStarts[f];
+      const isBorder = mesh.seams?.[c] || edges.uses[edges.ofCorner[c]] === 1;
+      const into = isBorder ? border : inner;
+      if (!isBorder && edges.first[edges.ofCorner[c]] !== c) continue;
+      into.push(uvs[2 * c], uvs[2 * c + 1], 0, uvs[2 * d], uvs[2 * d + 1], 0);
+    }
+  return { fill, inner: lines(inner), border: lines(border) };
+}

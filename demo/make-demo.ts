@@ -1,0 +1,106 @@
+import { existsSync, writeFileSync } from "node:fs";
+import { join, resolve } from "node:path";
+import { encode } from "fast-png";
+import type { Asset } from "../core/asset/asset";
+import type { Context } from "../core/operation";
+import { findOperation } from "../core/operations";
+import { runOperation } from "../core/route";
+import { portrait } from "../core/space/portrait";
+import { writeMeshFile } from "../core/formats/index";
+import { threadLanes } from "../host/lanes";
+import { Store } from "../server/store/store";
+import { DEMO_ASSETS } from "./index";
+
+/** Fills an empty store with the Sorrel Quay set, or with `--files DIR` writes it as GLB files. */
+
+const LOOKS: Record<string, [string, number, number]> = {
+  brass: ["#b98a45", 0.35, 1],
+  iron: ["#4c4f52", 0.55, 0.9],
+  steel: ["#80858a", 0.4, 1],
+  glass: ["#cfe0de", 0.12, 0],
+  wood: ["#7d5637", 0.7, 0],
+  hemp: ["#b79c6c", 0.9, 0],
+};
+
+/** How far along the route each asset of the demo is. */
+const ROUTES: Record<string, { triangles: number; sheetSize: number; steps: [string, object][] }> = {
+  "storm-lamp": {
+    triangles: 5000,
+    sheetSize: 2048,
+    steps: [
+      ["survey/count", {}],
+      ["reduce/to-budget", {}],
+      ["edges/hard-by-angle", {}],
+      ["unwrap/unwrap", {}],
+      ["bake/maps", { rays: 32 }],
+      ["collide/hulls", {}],
+    ],
+  },
+  "mooring-bollard": {
+    triangles: 4000,
+    sheetSize: 1024,
+    steps: [
+      ["survey/count", {}],
+      ["reduce/to-budget", {}],
+      ["edges/hard-by-angle", {}],
+      ["unwrap/unwrap", {}],
+    ],
+  },
+  "horn-shell": { triangles: 5000, sheetSize: 1024, steps: [] },
+};
+
+async function writeFiles(folder: string): Promise<void> {
+  for (const [name, make] of Object.entries(DEMO_ASSETS)) {
+    const parts = make().parts.map((part) => ({ name: part.name, mesh: part.source! }));
+    writeFileSync(join(folder, `${name}.glb`), await writeMeshFile(`${name}.glb`, parts));
+  }
+}
+
+async function fillStore(folder: string): Promise<void> {
+  const store = await Store.open(folder);
+  try {
+    if ((await store.assets()).length) return;
+    const lanes = threadLanes(new URL("./lane-worker.mjs", import.meta.url));
+    const context: Context = { progress() {}, check() {}, lanes };
+    for (const [name, { triangles, sheetSize, steps }] of Object.entries(ROUTES)) {
+      process.stdout.write(`making ${name.replace("-", " ")}\n`);
+      const made = DEMO_ASSETS[name]();
+      let asset: Asset = { ...made, brief: { ...made.brief, triangles, sheetSize } };
+      asset = { ...asset, results: { intake: intakeResult(asset) } };
+      const row = await store.createAsset(asset, "Brought files in");
+      let revision = row.head;
+      const looks = steps.length ? [...new Set(asset.parts.flatMap((part) => part.source?.materials ?? []))] : [];
+      const all: [string, object][] = [...steps, ...looks.map((material): [string, object] => ["finish/look", lookOf(material)])];
+      for (const [id, options] of all) {
+        process.stdout.write(`  ${id}\n`);
+        const result = await runOperation(findOperation(id), asset, options, context);
+        asset = result.asset;
+        revision = await store.commit(row.id, revision, asset, `${findOperation(id).title}: ${result.headline}`);
+      }
+      const pixels = portrait(asset, 320, 240);
+      if (pixels) await store.setPicture(row.id, encode({ width: 320, height: 240, data: pixels, channels: 3, depth: 8 }));
+    }
+    await lanes.close();
+  } finally {
+    await store.close();
+  }
+}
+
+function lookOf(material: string) {
+  const [colour, roughness, metalness] = LOOKS[material] ?? ["#b8b2a6", 0.6, 0];
+  return { material, colour, roughness, metalness };
+}
+
+const intakeResult = (asset: Asset) => ({
+  operation: "intake/bring-in",
+  options: {},
+  report: { parts: asset.parts.length, repairs: [] },
+  headline: `${asset.parts.length} ${asset.parts.length === 1 ? "part" : "parts"}`,
+  madeFrom: {},
+});
+
+const filesAt = process.argv.indexOf("--files");
+if (filesAt > 0) {
+  const folder = resolve(process.argv[filesAt + 1] ?? ".");
+  if (existsSync(folder)) await writeFiles(folder);
+} else await fillStore(resolve(process.env.ARNIK_DATA ?? "data"));

@@ -1,0 +1,37 @@
+import { WorkshopPreset } from "./app/theme/preset";
+
+const decorators = { compilerOptions: { experimentalDecorators: true, useDefineForClassFields: false } };
+
+export default defineNuxtConfig({
+  compatibilityDate: "2026-06-01",
+  ssr: false,
+  telemetry: false,
+  devtools: { enabled: false },
+  modules: ["@pinia/nuxt", "@primevue/nuxt-module"],
+  srcDir: "app/",
+  serverDir: "server/",
+  css: [
+    "@fontsource/zilla-slab/500.css",
+    "@fontsource/zilla-slab/600.css",
+    "@fontsource/source-sans-3/400.css",
+    "@fontsource/source-sans-3/600.css",
+    "@fontsource/ibm-plex-mono/400.css",
+    "@fontsource/ibm-plex-mono/500.css",
+    "primeicons/primeicons.css",
+    "~/theme/workshop.css",
+  ],
+  app: {
+    head: {
+      title: "Arnik",
+      htmlAttrs: { lang: "en" },
+      link: [{ rel: "icon", type: "image/svg+xml", href: "/icon.svg" }],
+    },
+  },
+  primevue: { options: { theme: { preset: WorkshopPreset, options: { darkModeSelector: ".dark" } } } },
+  nitro: {
+    esbuild: { options: { target: "es2022", tsconfigRaw: decorators } },
+    externals: { inline: [] },
+  },
+  vite: { worker: { format: "es" } },
+  typescript: { strict: true, tsConfig: { compilerOptions: { experimentalDecorators: true } } },
+});

@@ -1,0 +1,12 @@
+import { setResponseHeader } from "h3";
+import { numberParam, route } from "../../../answers";
+import { NotFoundError } from "../../../store/store";
+
+/** The asset's picture as PNG. */
+export default route(async (event, { store }) => {
+  const png = await store.picture(numberParam(event, "id"));
+  if (!png) throw new NotFoundError("there is no picture yet");
+  setResponseHeader(event, "Content-Type", "image/png");
+  setResponseHeader(event, "Cache-Control", "no-cache");
+  return png;
+});

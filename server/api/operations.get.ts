@@ -1,0 +1,17 @@
+import { fieldsOf } from "../../core/operation";
+import { OPERATIONS } from "../../core/operations";
+import { route } from "../answers";
+
+/** Every operation with what its form needs. */
+export default route(() =>
+  Promise.resolve(
+    OPERATIONS.map((operation) => ({
+      id: operation.id,
+      stage: operation.stage,
+      title: operation.title,
+      about: operation.about,
+      runs: operation.runs,
+      fields: fieldsOf(operation),
+    })),
+  ),
+);
