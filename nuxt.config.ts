@@ -1,6 +1,12 @@
+import { defineNuxtConfig } from "nuxt/config";
 import { WorkshopPreset } from "./app/theme/preset";
 
-const decorators = { compilerOptions: { experimentalDecorators: true, useDefineForClassFields: false } };
+const decorators = {
+  compilerOptions: {
+    experimentalDecorators: true,
+    useDefineForClassFields: false,
+  },
+};
 
 export default defineNuxtConfig({
   compatibilityDate: "2026-06-01",
@@ -27,11 +33,18 @@ export default defineNuxtConfig({
       link: [{ rel: "icon", type: "image/svg+xml", href: "/icon.svg" }],
     },
   },
-  primevue: { options: { theme: { preset: WorkshopPreset, options: { darkModeSelector: ".dark" } } } },
+  primevue: {
+    options: {
+      theme: { preset: WorkshopPreset, options: { darkModeSelector: ".dark" } },
+    },
+  },
   nitro: {
     esbuild: { options: { target: "es2022", tsconfigRaw: decorators } },
     externals: { inline: [] },
   },
   vite: { worker: { format: "es" } },
-  typescript: { strict: true, tsConfig: { compilerOptions: { experimentalDecorators: true } } },
+  typescript: {
+    strict: true,
+    tsConfig: { compilerOptions: { experimentalDecorators: true } },
+  },
 });

@@ -14,23 +14,45 @@ import { survey } from "./commands/survey";
 import { unwrap } from "./commands/unwrap";
 import { Session } from "./session";
 
-const COMMANDS: readonly Command[] = [survey, reduce, unwrap, bake, collide, make, operations, run];
+const COMMANDS: readonly Command[] = [
+  survey,
+  reduce,
+  unwrap,
+  bake,
+  collide,
+  make,
+  operations,
+  run,
+];
 
 function help(): string {
-  const lines = COMMANDS.map((command) => `  arnik ${command.name} ${command.words}\n      ${command.about}`);
+  const lines = COMMANDS.map(
+    (command) =>
+      `  arnik ${command.name} ${command.words}\n      ${command.about}`,
+  );
   return `arnik: high-detail meshes in, game-ready ones out\n\n${lines.join("\n")}\n\nEvery command takes --json. Exit codes: 0 done, 1 the work failed, 2 the call is wrong.\n`;
 }
 
 function nameFor(call: Call): string {
-  const file = call.files[call.files.length - 1] ?? call.flags.source ?? "asset";
+  const file =
+    call.files[call.files.length - 1] ?? call.flags.source ?? "asset";
   return safeName(basename(String(file)).replace(/\.[^.]+$/, ""), "asset");
 }
 
 /** Figures for people: one a line, lists and trees left to --json. */
 function print(report: Record<string, unknown>): string {
   return Object.entries(report)
-    .filter(([, value]) => typeof value !== "object" || value === null || (Array.isArray(value) && value.every((each) => typeof each !== "object")))
-    .map(([key, value]) => `${key}: ${Array.isArray(value) ? value.join(", ") : String(value)}\n`)
+    .filter(
+      ([, value]) =>
+        typeof value !== "object" ||
+        value === null ||
+        (Array.isArray(value) &&
+          value.every((each) => typeof each !== "object")),
+    )
+    .map(
+      ([key, value]) =>
+        `${key}: ${Array.isArray(value) ? value.join(", ") : String(value)}\n`,
+    )
     .join("");
 }
 
@@ -44,8 +66,15 @@ async function main(words: string[]): Promise<number> {
   let file = "";
   try {
     const command = COMMANDS.find((each) => each.name === name);
-    if (!command) throw new UsageError(`there is no command "${name}": arnik help lists them`);
-    const call = readCall(rest, { ...command.flags, ...command.flagsFor?.(rest) }, command.files);
+    if (!command)
+      throw new UsageError(
+        `there is no command "${name}": arnik help lists them`,
+      );
+    const call = readCall(
+      rest,
+      { ...command.flags, ...command.flagsFor?.(rest) },
+      command.files,
+    );
     file = call.files[call.files.length - 1] ?? "";
     session = new Session(nameFor(call));
     const report = await command.run(call, session);
@@ -56,19 +85,32 @@ async function main(words: string[]): Promise<number> {
     return 0;
   } catch (error) {
     await session?.close();
-    const wrongCall = error instanceof UsageError || error instanceof OptionsError;
+    const wrongCall =
+      error instanceof UsageError || error instanceof OptionsError;
     const known = wrongCall || error instanceof ArnikError;
     const message = error instanceof Error ? error.message : String(error);
-    const place = known && !wrongCall && file && !message.includes(basename(file)) ? `${file}: ` : "";
-    process.stderr.write(`arnik: ${known ? "" : "unexpected: "}${place}${message.replace(/\s*\n\s*/g, " ")}\n`);
+    const place =
+      known && !wrongCall && file && !message.includes(basename(file))
+        ? `${file}: `
+        : "";
+    process.stderr.write(
+      `arnik: ${known ? "" : "unexpected: "}${place}${message.replace(/\s*\n\s*/g, " ")}\n`,
+    );
     return wrongCall ? 2 : 1;
   }
 }
 
 function list(report: Record<string, unknown>): string {
-  const found = report.operations as { id: string; about: string; options: { name: string; help: string }[] }[];
+  const found = report.operations as {
+    id: string;
+    about: string;
+    options: { name: string; help: string }[];
+  }[];
   return found
-    .map(({ id, about, options }) => `${id}\n  ${about}\n${options.map((o) => `    ${o.name}: ${o.help}\n`).join("")}`)
+    .map(
+      ({ id, about, options }) =>
+        `${id}\n  ${about}\n${options.map((o) => `    ${o.name}: ${o.help}\n`).join("")}`,
+    )
     .join("");
 }
 

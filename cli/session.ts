@@ -29,13 +29,32 @@ export class Session {
 
   /** Takes what was loaded as source for the game meshes too. */
   sourceIsGame(): void {
-    this.asset = { ...this.asset, parts: this.asset.parts.map((part) => ({ ...part, game: part.game ?? part.source })) };
+    this.asset = {
+      ...this.asset,
+      parts: this.asset.parts.map((part) => ({
+        ...part,
+        game: part.game ?? part.source,
+      })),
+    };
   }
 
-  async run(id: string, options: object, files: readonly ShippedFile[] = []): Promise<OperationResult> {
+  async run(
+    id: string,
+    options: object,
+    files: readonly ShippedFile[] = [],
+  ): Promise<OperationResult> {
     const operation = findOperation(id);
-    const context: Context = { progress: (share, step) => this.show(share, step), check() {}, lanes: this.lanes, files };
-    const result = await operation.run(this.asset, readOptions(operation, options), context);
+    const context: Context = {
+      progress: (share, step) => this.show(share, step),
+      check() {},
+      lanes: this.lanes,
+      files,
+    };
+    const result = await operation.run(
+      this.asset,
+      readOptions(operation, options),
+      context,
+    );
     this.asset = result.asset;
     return result;
   }
@@ -48,6 +67,8 @@ export class Session {
   private show(share: number, step: string): void {
     if (!process.stderr.isTTY || Date.now() - this.shown < 100) return;
     this.shown = Date.now();
-    process.stderr.write(`\r\x1b[K${String(Math.round(share * 100)).padStart(3)} % ${step}`);
+    process.stderr.write(
+      `\r\x1b[K${String(Math.round(share * 100)).padStart(3)} % ${step}`,
+    );
   }
 }

@@ -57,10 +57,7 @@ function rulesOf(spec: FieldSpec): PropertyDecorator[] {
     case "integer":
       return [IsInt(), ...range];
     case "number":
-      return [
-        IsNumber({ allowNaN: false, allowInfinity: false }),
-        ...range,
-      ];
+      return [IsNumber({ allowNaN: false, allowInfinity: false }), ...range];
     case "choice":
       return [IsIn(spec.choices!.map((choice) => choice.value))];
     case "flag":
@@ -167,7 +164,10 @@ export function readOptions<O extends object>(
   operation: Operation<O>,
   raw: unknown,
 ): O {
-  if (raw !== undefined && (typeof raw !== "object" || raw === null || Array.isArray(raw)))
+  if (
+    raw !== undefined &&
+    (typeof raw !== "object" || raw === null || Array.isArray(raw))
+  )
     throw new OptionsError(operation.id, { options: "must be an object" });
   const options = new operation.Options();
   const known = new Set(fieldsOf(operation).map((each) => each.name));

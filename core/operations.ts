@@ -12,18 +12,30 @@ import * as survey from "./survey/index";
 import * as unwrap from "./unwrap/index";
 
 /** Every operation there is, in the order of the route. */
-export const OPERATIONS: readonly Operation[] = [intake, survey, reduce, edges, unwrap, bake, finish, collide, ship].flatMap(
-  (stage) => Object.values(stage) as unknown as Operation[],
-);
+export const OPERATIONS: readonly Operation[] = [
+  intake,
+  survey,
+  reduce,
+  edges,
+  unwrap,
+  bake,
+  finish,
+  collide,
+  ship,
+].flatMap((stage) => Object.values(stage) as unknown as Operation[]);
 
 /** What lanes can run, by name. */
-export const KERNELS: Record<string, (shared: never, slice: never) => unknown> = {
-  "bake/rows": bakeRows,
-};
+export const KERNELS: Record<string, (shared: never, slice: never) => unknown> =
+  {
+    "bake/rows": bakeRows,
+  };
 
 /** @throws ArnikError for an id that no operation has */
 export function findOperation(id: string): Operation {
   const found = OPERATIONS.find((operation) => operation.id === id);
-  if (!found) throw new ArnikError(`there is no operation "${id}": \`arnik operations\` lists them`);
+  if (!found)
+    throw new ArnikError(
+      `there is no operation "${id}": \`arnik operations\` lists them`,
+    );
   return found;
 }

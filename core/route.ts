@@ -24,7 +24,12 @@ export async function runOperation<O extends object>(
   const madeFrom = inputsOf(operation.stage, document);
   const kept = standingOf(describe(asset)).flatMap(({ stage, state }) =>
     operation.keeps?.includes(stage) && state === "current"
-      ? [[stage, { ...asset.results[stage], madeFrom: inputsOf(stage, document) }]]
+      ? [
+          [
+            stage,
+            { ...asset.results[stage], madeFrom: inputsOf(stage, document) },
+          ],
+        ]
       : [],
   );
   return {
@@ -34,7 +39,13 @@ export async function runOperation<O extends object>(
       results: {
         ...result.asset.results,
         ...Object.fromEntries(kept),
-        [operation.stage]: { operation: operation.id, options: { ...options }, report: result.report, headline: result.headline, madeFrom },
+        [operation.stage]: {
+          operation: operation.id,
+          options: { ...options },
+          report: result.report,
+          headline: result.headline,
+          madeFrom,
+        },
       },
     },
   };
@@ -56,7 +67,14 @@ export function staleStages(asset: Asset): Stage[] {
  * Runs every stale stage again with the options it had, in order; a stage that only becomes stale by an
  * earlier one is caught in the same pass.
  */
-export async function bringUpToDate(asset: Asset, context: Context): Promise<{ asset: Asset; redone: Stage[]; files: NonNullable<OperationResult["files"]> }> {
+export async function bringUpToDate(
+  asset: Asset,
+  context: Context,
+): Promise<{
+  asset: Asset;
+  redone: Stage[];
+  files: NonNullable<OperationResult["files"]>;
+}> {
   const redone: Stage[] = [];
   const files: NonNullable<OperationResult["files"]> = [];
   let at = asset;
@@ -66,10 +84,14 @@ export async function bringUpToDate(asset: Asset, context: Context): Promise<{ a
     const { operation, options } = at.results[next]!;
     const from = Math.min(0.95, redone.length / 8);
     context.progress(from, `bringing ${next} up to date`);
-    const result = await runOperation(findOperation(operation), at, options, spanOf(context, from, Math.min(1, from + 0.125)));
+    const result = await runOperation(
+      findOperation(operation),
+      at,
+      options,
+      spanOf(context, from, Math.min(1, from + 0.125)),
+    );
     files.push(...(result.files ?? []));
     at = result.asset;
     redone.push(next);
   }
 }
-

@@ -26,8 +26,12 @@ export function hornShell(): Asset {
     const ribs = Math.sin(2 * Math.PI * 46 * t ** 0.8);
     const rib = 0.045 * Math.max(0, ribs) ** 1.6 * (1 - 0.4 * t);
     const flute = 0.03 * Math.cos(9 * angle + 5 * t) * Math.min(1, 4 * t);
-    const fine = 0.008 * Math.sin(2 * Math.PI * 150 * t + 2 * Math.sin(3 * angle));
-    const knobs = 0.05 * Math.max(0, Math.cos(9 * angle + 5 * t)) ** 8 * Math.max(0, ribs) ** 2;
+    const fine =
+      0.008 * Math.sin(2 * Math.PI * 150 * t + 2 * Math.sin(3 * angle));
+    const knobs =
+      0.05 *
+      Math.max(0, Math.cos(9 * angle + 5 * t)) ** 8 *
+      Math.max(0, ribs) ** 2;
     return 1 + (rib + flute + fine + knobs) * Math.min(1, 8 * t);
   };
   const ring = (t: number, scale: number, smooth: boolean, slide: number) => {
@@ -47,7 +51,11 @@ export function hornShell(): Asset {
     sz -= d * az;
     const s = Math.hypot(sx, sy, sz);
     [sx, sy, sz] = [sx / s, sy / s, sz / s];
-    const [ux, uy, uz] = [ay * sz - az * sy, az * sx - ax * sz, ax * sy - ay * sx];
+    const [ux, uy, uz] = [
+      ay * sz - az * sy,
+      az * sx - ax * sz,
+      ax * sy - ay * sx,
+    ];
     const start = builder.points.length / 3;
     for (let i = 0; i < AROUND; i++) {
       const angle = (2 * Math.PI * i) / AROUND;
@@ -64,16 +72,23 @@ export function hornShell(): Asset {
   };
   const rings: number[] = [];
   const first = 0.012;
-  for (let k = 0; k <= ALONG; k++) rings.push(ring(first + (1 - first) * (k / ALONG), 1, false, 0));
+  for (let k = 0; k <= ALONG; k++)
+    rings.push(ring(first + (1 - first) * (k / ALONG), 1, false, 0));
   for (let k = 1; k <= 8; k++) {
     const a = (Math.PI * k) / 8;
-    rings.push(ring(1, 0.955 + 0.045 * Math.cos(a), k > 3, 0.0022 * Math.sin(a)));
+    rings.push(
+      ring(1, 0.955 + 0.045 * Math.cos(a), k > 3, 0.0022 * Math.sin(a)),
+    );
   }
-  for (let k = 1; k <= 60; k++) rings.push(ring(1 - 0.3 * (k / 60), 0.91, true, 0));
-  for (let k = 0; k + 1 < rings.length; k++) builder.band(rings[k], rings[k + 1], AROUND);
+  for (let k = 1; k <= 60; k++)
+    rings.push(ring(1 - 0.3 * (k / 60), 0.91, true, 0));
+  for (let k = 0; k + 1 < rings.length; k++)
+    builder.band(rings[k], rings[k + 1], AROUND);
   const tip = spine(first - 0.008);
   builder.fan(rings[0], AROUND, builder.vertex(...tip), false);
   const throat = spine(0.69);
   builder.fan(rings[rings.length - 1], AROUND, builder.vertex(...throat), true);
-  return createAsset("Horn shell", [createPart("shell", 0, { source: builder.mesh("shell") })]);
+  return createAsset("Horn shell", [
+    createPart("shell", 0, { source: builder.mesh("shell") }),
+  ]);
 }

@@ -23,7 +23,10 @@ const LOOKS: Record<string, [string, number, number]> = {
 };
 
 /** How far along the route each asset of the demo is. */
-const ROUTES: Record<string, { triangles: number; sheetSize: number; steps: [string, object][] }> = {
+const ROUTES: Record<
+  string,
+  { triangles: number; sheetSize: number; steps: [string, object][] }
+> = {
   "storm-lamp": {
     triangles: 5000,
     sheetSize: 2048,
@@ -51,8 +54,14 @@ const ROUTES: Record<string, { triangles: number; sheetSize: number; steps: [str
 
 async function writeFiles(folder: string): Promise<void> {
   for (const [name, make] of Object.entries(DEMO_ASSETS)) {
-    const parts = make().parts.map((part) => ({ name: part.name, mesh: part.source! }));
-    writeFileSync(join(folder, `${name}.glb`), await writeMeshFile(`${name}.glb`, parts));
+    const parts = make().parts.map((part) => ({
+      name: part.name,
+      mesh: part.source!,
+    }));
+    writeFileSync(
+      join(folder, `${name}.glb`),
+      await writeMeshFile(`${name}.glb`, parts),
+    );
   }
 }
 
@@ -62,23 +71,60 @@ async function fillStore(folder: string): Promise<void> {
     if ((await store.assets()).length) return;
     const lanes = threadLanes(new URL("./lane-worker.mjs", import.meta.url));
     const context: Context = { progress() {}, check() {}, lanes };
-    for (const [name, { triangles, sheetSize, steps }] of Object.entries(ROUTES)) {
+    for (const [name, { triangles, sheetSize, steps }] of Object.entries(
+      ROUTES,
+    )) {
       process.stdout.write(`making ${name.replace("-", " ")}\n`);
       const made = DEMO_ASSETS[name]();
-      let asset: Asset = { ...made, brief: { ...made.brief, triangles, sheetSize } };
+      let asset: Asset = {
+        ...made,
+        brief: { ...made.brief, triangles, sheetSize },
+      };
       asset = { ...asset, results: { intake: intakeResult(asset) } };
       const row = await store.createAsset(asset, "Brought files in");
       let revision = row.head;
-      const looks = steps.length ? [...new Set(asset.parts.flatMap((part) => part.source?.materials ?? []))] : [];
-      const all: [string, object][] = [...steps, ...looks.map((material): [string, object] => ["finish/look", lookOf(material)])];
+      const looks = steps.length
+        ? [
+            ...new Set(
+              asset.parts.flatMap((part) => part.source?.materials ?? []),
+            ),
+          ]
+        : [];
+      const all: [string, object][] = [
+        ...steps,
+        ...looks.map((material): [string, object] => [
+          "finish/look",
+          lookOf(material),
+        ]),
+      ];
       for (const [id, options] of all) {
         process.stdout.write(`  ${id}\n`);
-        const result = await runOperation(findOperation(id), asset, options, context);
+        const result = await runOperation(
+          findOperation(id),
+          asset,
+          options,
+          context,
+        );
         asset = result.asset;
-        revision = await store.commit(row.id, revision, asset, `${findOperation(id).title}: ${result.headline}`);
+        revision = await store.commit(
+          row.id,
+          revision,
+          asset,
+          `${findOperation(id).title}: ${result.headline}`,
+        );
       }
       const pixels = portrait(asset, 320, 240);
-      if (pixels) await store.setPicture(row.id, encode({ width: 320, height: 240, data: pixels, channels: 3, depth: 8 }));
+      if (pixels)
+        await store.setPicture(
+          row.id,
+          encode({
+            width: 320,
+            height: 240,
+            data: pixels,
+            channels: 3,
+            depth: 8,
+          }),
+        );
     }
     await lanes.close();
   } finally {

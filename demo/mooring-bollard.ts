@@ -6,10 +6,17 @@ import { Builder, dome, lathe, rounded, tube } from "./shapes";
 
 /** The mooring bollard of Sorrel Quay: cast iron on a bolted plate, a laid rope wound round its waist. */
 export function mooringBollard(): Asset {
-  const parts: Record<string, Mesh> = { post: post(), plate: plate(), bolts: bolts(), rope: rope() };
+  const parts: Record<string, Mesh> = {
+    post: post(),
+    plate: plate(),
+    bolts: bolts(),
+    rope: rope(),
+  };
   return createAsset(
     "Mooring bollard",
-    Object.entries(parts).map(([name, source], i) => createPart(name, i, { source })),
+    Object.entries(parts).map(([name, source], i) =>
+      createPart(name, i, { source }),
+    ),
   );
 }
 
@@ -37,7 +44,8 @@ function post(): Mesh {
   // Sand-cast skin: shallow dents that never repeat round the post.
   lathe(builder, profile, 300, (angle, r, y) => {
     const skin =
-      Math.sin(7 * angle + 31 * y) * Math.sin(13 * angle - 47 * y + 1) + 0.6 * Math.sin(23 * angle + 90 * y);
+      Math.sin(7 * angle + 31 * y) * Math.sin(13 * angle - 47 * y + 1) +
+      0.6 * Math.sin(23 * angle + 90 * y);
     return [r + (r > 0.05 ? 0.0007 * skin : 0), y];
   });
   return builder.mesh("iron");
@@ -72,7 +80,11 @@ function bolts(): Mesh {
   const builder = new Builder();
   for (let k = 0; k < 4; k++) {
     const angle = (Math.PI / 2) * k + Math.PI / 4;
-    const at: Point = [0.262 * Math.cos(angle), 0.031, -0.262 * Math.sin(angle)];
+    const at: Point = [
+      0.262 * Math.cos(angle),
+      0.031,
+      -0.262 * Math.sin(angle),
+    ];
     const profile = rounded(
       [
         [0, 0],
@@ -115,7 +127,11 @@ function rope(): Mesh {
     const tail = Math.max(0, t - 0.93) / 0.07;
     const away = 0.16 * (lead ** 1.6 + tail ** 1.6);
     const r = 0.1225 + thick * 0.96 + away;
-    const y = 0.215 + 2 * thick * 0.985 * turns * t - 0.12 * lead ** 2 - 0.2 * tail ** 2;
+    const y =
+      0.215 +
+      2 * thick * 0.985 * turns * t -
+      0.12 * lead ** 2 -
+      0.2 * tail ** 2;
     path.push([r * Math.cos(angle), y, -r * Math.sin(angle)]);
   }
   const lay = 92;

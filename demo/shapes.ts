@@ -107,7 +107,12 @@ export function lathe(
   builder: Builder,
   profile: readonly (readonly [number, number])[],
   around: number,
-  shape: (angle: number, r: number, y: number, t: number) => readonly [number, number] = (_, r, y) => [r, y],
+  shape: (
+    angle: number,
+    r: number,
+    y: number,
+    t: number,
+  ) => readonly [number, number] = (_, r, y) => [r, y],
   centre: Point = [0, 0, 0],
 ): void {
   const closed =
@@ -121,7 +126,14 @@ export function lathe(
   points.forEach(([r, y], k) => {
     const t = k / (points.length - 1);
     if (r < 1e-9) {
-      rings.push({ start: builder.vertex(centre[0], centre[1] + shape(0, 0, y, t)[1], centre[2]), tip: true });
+      rings.push({
+        start: builder.vertex(
+          centre[0],
+          centre[1] + shape(0, 0, y, t)[1],
+          centre[2],
+        ),
+        tip: true,
+      });
       return;
     }
     const start = builder.points.length / 3;
@@ -189,19 +201,29 @@ export function tube(
     const a = (Math.PI / 2) * (d / (dome + 0.5));
     rings.push(ring(last, Math.cos(a), Math.sin(a) * reach(1)));
   }
-  for (let k = 0; k + 1 < rings.length; k++) builder.band(rings[k], rings[k + 1], around);
+  for (let k = 0; k + 1 < rings.length; k++)
+    builder.band(rings[k], rings[k + 1], around);
   if (closed) {
     const twist = closingTwist(frames, around);
     const a = rings[rings.length - 1];
     for (let i = 0; i < around; i++) {
       const j = (i + 1) % around;
-      builder.face(a + i, a + j, rings[0] + ((j + twist) % around), rings[0] + ((i + twist) % around));
+      builder.face(
+        a + i,
+        a + j,
+        rings[0] + ((j + twist) % around),
+        rings[0] + ((i + twist) % around),
+      );
     }
   } else {
     const tip = (k: number, way: number) => {
       const { at, along } = frames[k];
       const d = way * reach(k ? 1 : 0) * 1.02;
-      return builder.vertex(at[0] + along[0] * d, at[1] + along[1] * d, at[2] + along[2] * d);
+      return builder.vertex(
+        at[0] + along[0] * d,
+        at[1] + along[1] * d,
+        at[2] + along[2] * d,
+      );
     };
     builder.fan(rings[0], around, tip(0, -1), false);
     builder.fan(rings[rings.length - 1], around, tip(last, 1), true);
@@ -215,7 +237,11 @@ interface Frame {
   up: Point;
 }
 
-const sub = (a: Point, b: Point): Point => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
+const sub = (a: Point, b: Point): Point => [
+  a[0] - b[0],
+  a[1] - b[1],
+  a[2] - b[2],
+];
 const dot = (a: Point, b: Point) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 const cross = (a: Point, b: Point): Point => [
   a[1] * b[2] - a[2] * b[1],
@@ -260,7 +286,9 @@ function closingTwist(frames: Frame[], around: number): number {
   const a = frames[frames.length - 1];
   const b = frames[0];
   const angle = Math.atan2(dot(a.side, b.up), dot(a.side, b.side));
-  return ((Math.round((angle / (2 * Math.PI)) * around) % around) + around) % around;
+  return (
+    ((Math.round((angle / (2 * Math.PI)) * around) % around) + around) % around
+  );
 }
 
 /** A closed dome (rivet, bolt head) standing on a point along a direction. */
@@ -292,11 +320,16 @@ export function dome(
     const a = (Math.PI / 2) * (k / rings);
     const start = builder.points.length / 3;
     for (let i = 0; i < around; i++)
-      point(radius * Math.cos(a), height * Math.sin(a), (2 * Math.PI * i) / around);
+      point(
+        radius * Math.cos(a),
+        height * Math.sin(a),
+        (2 * Math.PI * i) / around,
+      );
     starts.push(start);
   }
   const tip = point(0, height, 0);
   builder.fan(starts[0], around, bottom, false);
-  for (let k = 0; k + 1 < rings; k++) builder.band(starts[k], starts[k + 1], around);
+  for (let k = 0; k + 1 < rings; k++)
+    builder.band(starts[k], starts[k + 1], around);
   builder.fan(starts[rings - 1], around, tip, true);
 }

@@ -19,7 +19,9 @@ export function stormLamp(): Asset {
   };
   return createAsset(
     "Storm lamp",
-    Object.entries(parts).map(([name, source], i): Part => createPart(name, i, { source })),
+    Object.entries(parts).map(([name, source], i): Part =>
+      createPart(name, i, { source }),
+    ),
   );
 }
 
@@ -50,7 +52,12 @@ function tank(): Mesh {
   );
   lathe(builder, profile, 240, (angle, r, y) => {
     const rope = y > 0.0655 && y < 0.0725 && r > 0.07;
-    return [rope ? r + 0.0022 * (0.5 + 0.5 * Math.sin(30 * angle + (y - 0.066) * 900)) : r, y];
+    return [
+      rope
+        ? r + 0.0022 * (0.5 + 0.5 * Math.sin(30 * angle + (y - 0.066) * 900))
+        : r,
+      y,
+    ];
   });
   return builder.mesh("brass");
 }
@@ -84,9 +91,12 @@ function glass(): Mesh {
   const builder = new Builder();
   const wall: [number, number][] = [];
   const steps = 56;
-  const radius = (t: number) => 0.034 + 0.03 * Math.sin(Math.PI * (0.08 + 0.84 * t)) ** 0.8;
-  for (let i = 0; i <= steps; i++) wall.push([radius(i / steps), 0.13 + 0.145 * (i / steps)]);
-  for (let i = steps; i >= 0; i--) wall.push([radius(i / steps) - 0.0022, 0.13 + 0.145 * (i / steps)]);
+  const radius = (t: number) =>
+    0.034 + 0.03 * Math.sin(Math.PI * (0.08 + 0.84 * t)) ** 0.8;
+  for (let i = 0; i <= steps; i++)
+    wall.push([radius(i / steps), 0.13 + 0.145 * (i / steps)]);
+  for (let i = steps; i >= 0; i--)
+    wall.push([radius(i / steps) - 0.0022, 0.13 + 0.145 * (i / steps)]);
   wall.push(wall[0]);
   lathe(builder, wall, 120);
   return builder.mesh("glass");
@@ -171,7 +181,15 @@ function handle(): Mesh {
   const builder = new Builder();
   tube(builder, handlePath(0.02, 0.98, 150), 18, () => 0.0032);
   for (const side of [-1, 1]) {
-    dome(builder, [side * 0.0925, 0.292, 0], [side, 0, 0], 0.0085, 0.01, 32, 10);
+    dome(
+      builder,
+      [side * 0.0925, 0.292, 0],
+      [side, 0, 0],
+      0.0085,
+      0.01,
+      32,
+      10,
+    );
   }
   return builder.mesh("iron");
 }
@@ -181,7 +199,9 @@ function grip(): Mesh {
   const builder = new Builder();
   tube(builder, handlePath(0.36, 0.64, 110), 40, (t) => {
     const swell = 0.0074 + 0.0026 * Math.sin(Math.PI * t);
-    const score = [0.12, 0.16, 0.5, 0.84, 0.88].some((at) => Math.abs(t - at) < 0.008);
+    const score = [0.12, 0.16, 0.5, 0.84, 0.88].some(
+      (at) => Math.abs(t - at) < 0.008,
+    );
     return score ? swell - 0.0011 : swell;
   });
   return builder.mesh("wood");
@@ -207,13 +227,21 @@ function knob(): Mesh {
     4,
   );
   lathe(turned, profile, 128, (angle, r, y) => [
-    y > 0.0222 && y < 0.0288 && r > 0.01 ? r + 0.0007 * Math.cos(32 * angle) : r,
+    y > 0.0222 && y < 0.0288 && r > 0.01
+      ? r + 0.0007 * Math.cos(32 * angle)
+      : r,
     y,
   ]);
   for (let i = 0; i < turned.points.length; i += 3)
-    builder.vertex(0.024 + turned.points[i + 1], 0.132 + turned.points[i], -turned.points[i + 2]);
+    builder.vertex(
+      0.024 + turned.points[i + 1],
+      0.132 + turned.points[i],
+      -turned.points[i + 2],
+    );
   for (let f = 0; f + 1 < turned.starts.length; f++)
-    builder.face(...turned.corners.slice(turned.starts[f], turned.starts[f + 1]));
+    builder.face(
+      ...turned.corners.slice(turned.starts[f], turned.starts[f + 1]),
+    );
   return builder.mesh("brass");
 }
 

@@ -13,7 +13,10 @@ parentPort!.on("message", (message: LaneMessage) => {
   }
   let answer: LaneAnswer;
   try {
-    answer = { index: message.index, result: kernel!(shared as never, message.slice as never) };
+    answer = {
+      index: message.index,
+      result: kernel!(shared as never, message.slice as never),
+    };
   } catch (error) {
     answer = { failed: error instanceof Error ? error.message : String(error) };
   }
@@ -25,6 +28,8 @@ function transferable(answer: LaneAnswer): ArrayBuffer[] {
   const result = "result" in answer ? answer.result : null;
   if (!result || typeof result !== "object") return [];
   return Object.values(result).flatMap((value) =>
-    ArrayBuffer.isView(value) && value.buffer instanceof ArrayBuffer ? [value.buffer] : [],
+    ArrayBuffer.isView(value) && value.buffer instanceof ArrayBuffer
+      ? [value.buffer]
+      : [],
   );
 }

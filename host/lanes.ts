@@ -4,14 +4,19 @@ import type { Lanes } from "../core/operation";
 import { ArnikError } from "../core/errors";
 
 /** What a lane is sent: first the kernel and what all slices share, then one slice at a time. */
-export type LaneMessage = { kernel: string; shared: object } | { slice: unknown; index: number };
-export type LaneAnswer = { index: number; result: unknown } | { failed: string };
+export type LaneMessage =
+  { kernel: string; shared: object } | { slice: unknown; index: number };
+export type LaneAnswer =
+  { index: number; result: unknown } | { failed: string };
 
 /**
  * Lanes on worker threads: one a core, started when first needed and kept until `close`.
  * @param script the built lane-worker
  */
-export function threadLanes(script: URL, threads = availableParallelism()): Lanes & { close(): Promise<void> } {
+export function threadLanes(
+  script: URL,
+  threads = availableParallelism(),
+): Lanes & { close(): Promise<void> } {
   let workers: Worker[] = [];
   const stop = async () => {
     const all = workers;
@@ -20,10 +25,18 @@ export function threadLanes(script: URL, threads = availableParallelism()): Lane
   };
   return {
     async run(kernel, shared, slices, done) {
-      while (workers.length < Math.min(threads, slices.length)) workers.push(new Worker(script));
+      while (workers.length < Math.min(threads, slices.length))
+        workers.push(new Worker(script));
       const results = new Array<unknown>(slices.length);
       try {
-        await spread(workers, kernel, shared, slices, results, done ?? (() => {}));
+        await spread(
+          workers,
+          kernel,
+          shared,
+          slices,
+          results,
+          done ?? (() => {}),
+        );
       } catch (error) {
         // Slices still under way belong to a call that failed: their threads go with it.
         await stop();
@@ -51,19 +64,26 @@ function spread(
       end();
     };
     const feed = (worker: Worker) => {
-      if (next < slices.length) worker.postMessage({ slice: slices[next], index: next++ } satisfies LaneMessage);
+      if (next < slices.length)
+        worker.postMessage({
+          slice: slices[next],
+          index: next++,
+        } satisfies LaneMessage);
     };
     if (!slices.length) return resolve();
     for (const worker of workers) {
       worker.on("error", (error) => settle(() => reject(error)));
       worker.on("message", (answer: LaneAnswer) => {
-        if ("failed" in answer) return settle(() => reject(new ArnikError(answer.failed)));
+        if ("failed" in answer)
+          return settle(() => reject(new ArnikError(answer.failed)));
         results[answer.index] = answer.result;
         finished++;
         try {
           done(finished);
         } catch (error) {
-          return settle(() => reject(error instanceof Error ? error : new Error(String(error))));
+          return settle(() =>
+            reject(error instanceof Error ? error : new Error(String(error))),
+          );
         }
         if (finished === slices.length) settle(resolve);
         else feed(worker);

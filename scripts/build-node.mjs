@@ -13,7 +13,6 @@ export const buildNode = () =>
       "job-worker": "server/jobs/job-worker.ts",
       "make-demo": "demo/make-demo.ts",
       bench: "bench/main.ts",
-
     },
     bundle: true,
     splitting: true,
@@ -25,7 +24,12 @@ export const buildNode = () =>
     outExtension: { ".js": ".mjs" },
     sourcemap: false,
     logLevel: "warning",
-    tsconfigRaw: { compilerOptions: { experimentalDecorators: true, useDefineForClassFields: false } },
+    tsconfigRaw: {
+      compilerOptions: {
+        experimentalDecorators: true,
+        useDefineForClassFields: false,
+      },
+    },
   });
 
 if (process.argv[1] === fileURLToPath(import.meta.url)) await buildNode();

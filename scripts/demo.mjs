@@ -5,10 +5,25 @@ import { setup } from "./setup.mjs";
 
 const root = fileURLToPath(new URL("..", import.meta.url));
 await setup();
-const env = { ...process.env, ARNIK_ROOT: root, ARNIK_DATA: process.env.ARNIK_DATA ?? `${root}data`, NITRO_HOST: "127.0.0.1", NITRO_PORT: process.env.PORT ?? "3000" };
-const made = spawnSync(process.execPath, ["dist/make-demo.mjs"], { cwd: root, env, stdio: "inherit" });
+const env = {
+  ...process.env,
+  ARNIK_ROOT: root,
+  ARNIK_DATA: process.env.ARNIK_DATA ?? `${root}data`,
+  NITRO_HOST: "127.0.0.1",
+  NITRO_PORT: process.env.PORT ?? "3000",
+};
+const made = spawnSync(process.execPath, ["dist/make-demo.mjs"], {
+  cwd: root,
+  env,
+  stdio: "inherit",
+});
 if (made.status !== 0) process.exit(made.status ?? 1);
-const server = spawn(process.execPath, [".output/server/index.mjs"], { cwd: root, env, stdio: "inherit" });
+const server = spawn(process.execPath, [".output/server/index.mjs"], {
+  cwd: root,
+  env,
+  stdio: "inherit",
+});
 process.stdout.write(`Arnik: http://127.0.0.1:${env.NITRO_PORT}\n`);
-for (const signal of ["SIGINT", "SIGTERM"]) process.on(signal, () => server.kill(signal));
+for (const signal of ["SIGINT", "SIGTERM"])
+  process.on(signal, () => server.kill(signal));
 server.on("exit", (code) => process.exit(code ?? 0));

@@ -1,20 +1,42 @@
 // Installs and builds what is missing; does nothing where all is there.
 import { execFileSync } from "node:child_process";
 import { createHash } from "node:crypto";
-import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from "node:fs";
+import {
+  existsSync,
+  mkdirSync,
+  readFileSync,
+  readdirSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from "node:fs";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
 
 const root = fileURLToPath(new URL("..", import.meta.url));
-const BUILT_FROM = ["app", "bench", "cli", "core", "demo", "host", "public", "server", "nuxt.config.ts", "package-lock.json", "scripts/build-node.mjs"];
+const BUILT_FROM = [
+  "app",
+  "bench",
+  "cli",
+  "core",
+  "demo",
+  "host",
+  "public",
+  "server",
+  "nuxt.config.ts",
+  "package-lock.json",
+  "scripts/build-node.mjs",
+];
 
 function digest(paths) {
   const hash = createHash("sha256");
   const walk = (path) => {
     const full = join(root, path);
     if (!existsSync(full)) return;
-    if (statSync(full).isDirectory()) for (const name of readdirSync(full).sort()) walk(join(path, name));
-    else if (!path.endsWith(".test.ts")) hash.update(path).update("\0").update(readFileSync(full));
+    if (statSync(full).isDirectory())
+      for (const name of readdirSync(full).sort()) walk(join(path, name));
+    else if (!path.endsWith(".test.ts"))
+      hash.update(path).update("\0").update(readFileSync(full));
   };
   paths.forEach(walk);
   return hash.digest("hex");
@@ -32,18 +54,38 @@ function once(stamp, value, what, step) {
 }
 
 function call(command, args, env = {}) {
-  execFileSync(command, args, { cwd: root, stdio: "inherit", env: { ...process.env, ...env } });
+  execFileSync(command, args, {
+    cwd: root,
+    stdio: "inherit",
+    env: { ...process.env, ...env },
+  });
 }
 
 export async function setup() {
   const [major, minor] = process.versions.node.split(".").map(Number);
-  if (major < 20 || (major === 20 && minor < 19)) throw new Error(`Arnik needs Node 20.19 or newer; this is ${process.versions.node}`);
-  once("node_modules/.arnik-installed", digest(["package-lock.json"]) + process.versions.modules, "installing packages (the database is compiled, which takes some minutes)", () =>
-    call("npm", ["ci", "--no-audit", "--no-fund", "--loglevel=error"], { npm_config_build_from_source: "true" }),
+  if (major < 20 || (major === 20 && minor < 19))
+    throw new Error(
+      `Arnik needs Node 20.19 or newer; this is ${process.versions.node}`,
+    );
+  once(
+    "node_modules/.arnik-installed",
+    digest(["package-lock.json"]) + process.versions.modules,
+    "installing packages (the database is compiled, which takes some minutes)",
+    () =>
+      call("npm", ["ci", "--no-audit", "--no-fund", "--loglevel=error"], {
+        npm_config_build_from_source: "true",
+      }),
   );
   once("dist/.arnik-built", digest(BUILT_FROM), "building", () => {
     call(process.execPath, ["scripts/build-node.mjs"]);
-    call(process.execPath, ["node_modules/nuxt/bin/nuxt.mjs", "build", "--logLevel=silent"], { NUXT_TELEMETRY_DISABLED: "1", NODE_OPTIONS: "--max-old-space-size=4096" });
+    call(
+      process.execPath,
+      ["node_modules/nuxt/bin/nuxt.mjs", "build", "--logLevel=silent"],
+      {
+        NUXT_TELEMETRY_DISABLED: "1",
+        NODE_OPTIONS: "--max-old-space-size=4096",
+      },
+    );
   });
 }
 

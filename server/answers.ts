@@ -1,5 +1,10 @@
 import type { H3Event } from "h3";
-import { createError, defineEventHandler, getRouterParam, readRawBody } from "h3";
+import {
+  createError,
+  defineEventHandler,
+  getRouterParam,
+  readRawBody,
+} from "h3";
 import { ArnikError, OptionsError } from "../core/errors";
 import { standingOf } from "../core/asset/stale";
 import type { Home } from "./home";
@@ -18,7 +23,15 @@ export function route<T>(handle: (event: H3Event, home: Home) => Promise<T>) {
       return await handle(event, await home());
     } catch (error) {
       if (!(error instanceof ArnikError)) throw error;
-      throw createError({ statusCode: statusOf(error), statusMessage: "Refused", message: error.message, data: { message: error.message, fields: error instanceof OptionsError ? error.fields : undefined } });
+      throw createError({
+        statusCode: statusOf(error),
+        statusMessage: "Refused",
+        message: error.message,
+        data: {
+          message: error.message,
+          fields: error instanceof OptionsError ? error.fields : undefined,
+        },
+      });
     }
   });
 }
@@ -33,18 +46,23 @@ function statusOf(error: ArnikError): number {
 /** A whole number from the path. @throws NotFoundError */
 export function numberParam(event: H3Event, name: string): number {
   const value = Number(getRouterParam(event, name));
-  if (!Number.isInteger(value) || value < 1) throw new NotFoundError("there is no such thing");
+  if (!Number.isInteger(value) || value < 1)
+    throw new NotFoundError("there is no such thing");
   return value;
 }
 
 /** The body as an object. @throws RunError 400, 413 */
-export async function jsonBody(event: H3Event): Promise<Record<string, unknown>> {
+export async function jsonBody(
+  event: H3Event,
+): Promise<Record<string, unknown>> {
   const length = Number(event.node.req.headers["content-length"] ?? 0);
-  if (length > LARGEST_JSON) throw new RunError("the request is too large", 413);
+  if (length > LARGEST_JSON)
+    throw new RunError("the request is too large", 413);
   const text = (await readRawBody(event)) ?? "{}";
   try {
     const body = JSON.parse(text) as unknown;
-    if (body && typeof body === "object" && !Array.isArray(body)) return body as Record<string, unknown>;
+    if (body && typeof body === "object" && !Array.isArray(body))
+      return body as Record<string, unknown>;
   } catch {
     // Said below, the same as for JSON that is no object.
   }
@@ -52,9 +70,13 @@ export async function jsonBody(event: H3Event): Promise<Record<string, unknown>>
 }
 
 /** A whole number of a body. @throws RunError 400 */
-export function numberField(body: Record<string, unknown>, name: string): number {
+export function numberField(
+  body: Record<string, unknown>,
+  name: string,
+): number {
   const value = body[name];
-  if (typeof value !== "number" || !Number.isInteger(value)) throw new RunError(`"${name}" must be a whole number`, 400);
+  if (typeof value !== "number" || !Number.isInteger(value))
+    throw new RunError(`"${name}" must be a whole number`, 400);
   return value;
 }
 
@@ -66,7 +88,9 @@ export function describeJob(job: JobRow, queue: Home["queue"]) {
     operation: job.operation,
     state: job.state,
     error: job.error,
-    report: job.report ? (JSON.parse(job.report) as Record<string, unknown>) : null,
+    report: job.report
+      ? (JSON.parse(job.report) as Record<string, unknown>)
+      : null,
     made: job.made,
     ended: job.ended,
     progress: queue.progressOf(job.id),
@@ -88,6 +112,8 @@ export async function describeAsset(id: number, { store, queue }: Home) {
     canRedo: row.tip !== row.head,
     document,
     standing: standingOf(document),
-    jobs: (await store.jobs(id)).slice(0, 8).map((job) => describeJob(job, queue)),
+    jobs: (await store.jobs(id))
+      .slice(0, 8)
+      .map((job) => describeJob(job, queue)),
   };
 }

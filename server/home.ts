@@ -16,7 +16,11 @@ export function home(): Promise<Home> {
     const folder = resolve(process.env.ARNIK_DATA ?? "data");
     const store = await Store.open(folder);
     await store.markInterrupted();
-    return { store, queue: new JobQueue(store, folder), uploads: join(folder, "uploads") };
+    return {
+      store,
+      queue: new JobQueue(store, folder),
+      uploads: join(folder, "uploads"),
+    };
   })();
   return opened;
 }

@@ -18,14 +18,39 @@ defineProps<{ rows: FigureRow[]; stale: boolean }>();
 </template>
 
 <style scoped>
-small { font: 12px var(--sans); color: var(--brass-ink); margin-left: 6px; }
-dl { margin: 6px 0 0; display: grid; gap: 5px; }
-dl div { display: flex; align-items: baseline; gap: 10px; }
-dt { flex: 1; overflow-wrap: anywhere; }
-dd { margin: 0; text-align: right; }
-.limit { color: var(--ink-3); font-size: 11.5px; }
-.limit:empty { display: none; }
-.good { color: var(--kelp-ink); }
-.warn { color: var(--brass-ink); }
-.bad { color: var(--rust); }
+small {
+  font: 12px var(--sans);
+  color: var(--brass-ink);
+  margin-left: 6px;
+}
+dl {
+  margin: 6px 0 0;
+  display: grid;
+  grid-template-columns: 1fr auto auto;
+  gap: 5px 10px;
+  align-items: baseline;
+}
+dl div {
+  display: contents;
+}
+dt {
+  overflow-wrap: anywhere;
+}
+dd {
+  margin: 0;
+  text-align: right;
+}
+.limit {
+  color: var(--ink-3);
+  font-size: 11.5px;
+}
+.good {
+  color: var(--kelp-ink);
+}
+.warn {
+  color: var(--brass-ink);
+}
+.bad {
+  color: var(--rust);
+}
 </style>

@@ -30,21 +30,34 @@ const keep: Record<string, (part: PartDocument) => boolean> = {
   locked: (part) => part.locked,
 };
 const shares = computed(() => {
-  const parts = (workshop.asset!.document.results.unwrap?.report.parts ?? []) as { part: string; share: number }[];
+  const parts = (workshop.asset!.document.results.unwrap?.report.parts ??
+    []) as { part: string; share: number }[];
   return new Map(parts.map((each) => [each.part, each.share]));
 });
 const rows = computed((): Row[] =>
-  workshop.asset!.document.parts.filter(keep[filter.value]).map((part) => ({ ...part, share: part.game ? (shares.value.get(part.name) ?? null) : null, budgetUsed: part.game?.triangles ?? 0 })),
+  workshop
+    .asset!.document.parts.filter(keep[filter.value])
+    .map((part) => ({
+      ...part,
+      share: part.game ? (shares.value.get(part.name) ?? null) : null,
+      budgetUsed: part.game?.triangles ?? 0,
+    })),
 );
 const selection = computed({
   get: () => rows.value.filter((row) => view.selected.includes(row.name)),
   set: (list: Row[]) => (view.selected = list.map((row) => row.name)),
 });
 function hide(name: string) {
-  view.hidden = view.hidden.includes(name) ? view.hidden.filter((each) => each !== name) : [...view.hidden, name];
+  view.hidden = view.hidden.includes(name)
+    ? view.hidden.filter((each) => each !== name)
+    : [...view.hidden, name];
 }
 async function lock(part: Row) {
-  await workshop.run("intake/part-rules", { parts: [part.name], budget: part.budget, locked: !part.locked });
+  await workshop.run("intake/part-rules", {
+    parts: [part.name],
+    budget: part.budget,
+    locked: !part.locked,
+  });
 }
 </script>
 
@@ -52,10 +65,32 @@ async function lock(part: Row) {
   <section class="ledger" aria-label="Parts">
     <div class="head">
       <h2>Parts</h2>
-      <Select v-model="filter" :options="FILTERS" option-label="label" option-value="value" aria-label="Which parts to list" size="small" />
+      <Select
+        v-model="filter"
+        :options="FILTERS"
+        option-label="label"
+        option-value="value"
+        aria-label="Which parts to list"
+        size="small"
+      />
     </div>
-    <DataTable v-model:selection="selection" :value="rows" data-key="name" selection-mode="multiple" :meta-key-selection="true" scrollable scroll-height="flex" size="small">
-      <template #empty><span class="muted">{{ workshop.asset!.document.parts.length ? "no part is like that" : "no parts yet: bring a file in" }}</span></template>
+    <DataTable
+      v-model:selection="selection"
+      :value="rows"
+      data-key="name"
+      selection-mode="multiple"
+      :meta-key-selection="true"
+      scrollable
+      scroll-height="flex"
+      size="small"
+    >
+      <template #empty
+        ><span class="muted">{{
+          workshop.asset!.document.parts.length
+            ? "no part is like that"
+            : "no parts yet: bring a file in"
+        }}</span></template
+      >
       <Column header="part">
         <template #body="{ data }">
           <span class="part" :class="{ off: view.hidden.includes(data.name) }">
@@ -66,18 +101,56 @@ async function lock(part: Row) {
       </Column>
       <Column header="triangles" body-class="number" header-class="number">
         <template #body="{ data }">
-          <span v-if="data.game" class="mono" :title="data.budget ? `own budget: ${spaced(data.budget)}` : 'shares the budget'">{{ spaced(data.game.triangles) }}</span>
-          <span v-else class="muted small">{{ workshop.asset!.document.results.reduce ? "baked only" : spaced(data.source?.triangles ?? 0) }}</span>
+          <span
+            v-if="data.game"
+            class="mono"
+            :title="
+              data.budget
+                ? `own budget: ${spaced(data.budget)}`
+                : 'shares the budget'
+            "
+            >{{ spaced(data.game.triangles) }}</span
+          >
+          <span v-else class="muted small">{{
+            workshop.asset!.document.results.reduce
+              ? "baked only"
+              : spaced(data.source?.triangles ?? 0)
+          }}</span>
         </template>
       </Column>
       <Column header="sheet" body-class="number" header-class="number">
-        <template #body="{ data }"><span class="mono">{{ data.share === null ? "–" : percent(data.share, 0) }}</span></template>
+        <template #body="{ data }"
+          ><span class="mono">{{
+            data.share === null ? "–" : percent(data.share, 0)
+          }}</span></template
+        >
       </Column>
       <Column body-class="tools" header-class="tools">
-        <template #header><span class="hidden-label">show and lock</span></template>
+        <template #header
+          ><span class="hidden-label">show and lock</span></template
+        >
         <template #body="{ data }">
-          <button class="tool" :aria-label="`${view.hidden.includes(data.name) ? 'show' : 'hide'} ${data.name}`" @click.stop="hide(data.name)"><i class="pi" :class="view.hidden.includes(data.name) ? 'pi-eye-slash' : 'pi-eye'" /></button>
-          <button class="tool" :class="{ on: data.locked }" :aria-label="`${data.locked ? 'unlock' : 'lock'} ${data.name}`" :disabled="workshop.locked" @click.stop="lock(data)"><i class="pi" :class="data.locked ? 'pi-lock' : 'pi-lock-open'" /></button>
+          <button
+            class="tool"
+            :aria-label="`${view.hidden.includes(data.name) ? 'show' : 'hide'} ${data.name}`"
+            @click.stop="hide(data.name)"
+          >
+            <i
+              class="pi"
+              :class="
+                view.hidden.includes(data.name) ? 'pi-eye-slash' : 'pi-eye'
+              "
+            />
+          </button>
+          <button
+            class="tool"
+            :class="{ on: data.locked }"
+            :aria-label="`${data.locked ? 'unlock' : 'lock'} ${data.name}`"
+            :disabled="workshop.locked"
+            @click.stop="lock(data)"
+          >
+            <i class="pi" :class="data.locked ? 'pi-lock' : 'pi-lock-open'" />
+          </button>
         </template>
       </Column>
     </DataTable>
@@ -85,26 +158,102 @@ async function lock(part: Row) {
 </template>
 
 <style scoped>
-.ledger { display: flex; flex-direction: column; min-height: 0; flex: 1; }
-.head { display: flex; justify-content: space-between; align-items: center; padding: 8px 8px 6px 14px; }
-.head :deep(.p-select) { width: 140px; }
-.ledger :deep(.p-datatable) { flex: 1; min-height: 0; }
-.ledger :deep(th) { font-size: 11.5px; font-weight: 400; color: var(--ink-3); padding: 3px 4px; background: var(--paper); border-color: var(--line); }
-.ledger :deep(td) { padding: 3px 4px; font-size: 13px; border-color: var(--line); }
-.ledger :deep(td:first-child), .ledger :deep(th:first-child) { padding-left: 14px; }
-.ledger :deep(.p-datatable-column-title) { font-weight: 400; }
-.ledger :deep(.number) { text-align: right; }
-.ledger :deep(.number .p-datatable-column-header-content) { justify-content: flex-end; }
-.ledger :deep(.tools) { width: 46px; white-space: nowrap; padding-right: 6px; }
-.ledger :deep(tr.p-datatable-row-selected) { background: var(--raspberry-wash); color: var(--ink); }
-.ledger :deep(tr.p-datatable-row-selected td:first-child) { box-shadow: inset 3px 0 var(--raspberry); }
-.part { display: flex; align-items: center; gap: 7px; max-width: 92px; }
-.part > span { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.part.off { opacity: 0.45; }
-.part i { flex: none; width: 10px; height: 10px; border-radius: 2px; }
-.small { font-size: 12px; white-space: nowrap; }
-.tool { border: 0; background: none; padding: 1px 2px; color: var(--ink-3); cursor: pointer; border-radius: 2px; }
-.tool .pi { font-size: 12px; }
-.tool.on { color: var(--brass-ink); }
-.tool:hover { color: var(--ink); }
+.ledger {
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+  flex: 1;
+}
+.head {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  padding: 8px 8px 6px 14px;
+}
+.head :deep(.p-select) {
+  width: 140px;
+}
+.ledger :deep(.p-datatable) {
+  flex: 1;
+  min-height: 0;
+}
+.ledger :deep(th) {
+  font-size: 11.5px;
+  font-weight: 400;
+  color: var(--ink-3);
+  padding: 3px 4px;
+  background: var(--paper);
+  border-color: var(--line);
+}
+.ledger :deep(td) {
+  padding: 3px 4px;
+  font-size: 13px;
+  border-color: var(--line);
+}
+.ledger :deep(td:first-child),
+.ledger :deep(th:first-child) {
+  padding-left: 14px;
+}
+.ledger :deep(.p-datatable-column-title) {
+  font-weight: 400;
+}
+.ledger :deep(.number) {
+  text-align: right;
+}
+.ledger :deep(.number .p-datatable-column-header-content) {
+  justify-content: flex-end;
+}
+.ledger :deep(.tools) {
+  width: 46px;
+  white-space: nowrap;
+  padding-right: 6px;
+}
+.ledger :deep(tr.p-datatable-row-selected) {
+  background: var(--raspberry-wash);
+  color: var(--ink);
+}
+.ledger :deep(tr.p-datatable-row-selected td:first-child) {
+  box-shadow: inset 3px 0 var(--raspberry);
+}
+.part {
+  display: flex;
+  align-items: center;
+  gap: 7px;
+  max-width: 92px;
+}
+.part > span {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.part.off {
+  opacity: 0.45;
+}
+.part i {
+  flex: none;
+  width: 10px;
+  height: 10px;
+  border-radius: 2px;
+}
+.small {
+  font-size: 12px;
+  white-space: nowrap;
+}
+.tool {
+  border: 0;
+  background: none;
+  padding: 1px 2px;
+  color: var(--ink-3);
+  cursor: pointer;
+  border-radius: 2px;
+}
+.tool .pi {
+  font-size: 12px;
+}
+.tool.on {
+  color: var(--brass-ink);
+}
+.tool:hover {
+  color: var(--ink);
+}
 </style>

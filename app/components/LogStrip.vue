@@ -5,54 +5,198 @@ import { useWorkshop } from "../stores/workshop";
 
 const workshop = useWorkshop();
 const view = useView();
-const titleOf = (id: string) => workshop.operations.find((each) => each.id === id)?.title ?? "Bring up to date";
+const titleOf = (id: string) =>
+  workshop.operations.find((each) => each.id === id)?.title ??
+  "Bring up to date";
 const left = computed(() => {
   const progress = workshop.job?.progress;
   if (!progress || progress.share < 0.05 || progress.since < 1500) return "";
-  const seconds = ((progress.since / progress.share) * (1 - progress.share)) / 1000;
-  return seconds > 90 ? `about ${Math.round(seconds / 60)} min` : `about ${Math.max(1, Math.round(seconds))} s`;
+  const seconds =
+    ((progress.since / progress.share) * (1 - progress.share)) / 1000;
+  return seconds > 90
+    ? `about ${Math.round(seconds / 60)} min`
+    : `about ${Math.max(1, Math.round(seconds))} s`;
 });
-const share = computed(() => workshop.sending?.share ?? workshop.job?.progress?.share ?? 0);
+const share = computed(
+  () => workshop.sending?.share ?? workshop.job?.progress?.share ?? 0,
+);
 </script>
 
 <template>
   <footer class="log">
     <div class="now" role="status" aria-live="polite">
       <template v-if="workshop.sending || workshop.job">
-        <b>{{ workshop.sending ? "Sending" : titleOf(workshop.job!.operation) }}</b>
-        <span class="track" role="progressbar" :aria-valuenow="Math.round(100 * share)" aria-valuemin="0" aria-valuemax="100"><i :style="{ width: `${100 * share}%` }" /></span>
-        <span class="mono step">{{ Math.round(100 * share) }}&#8201;% · {{ workshop.sending?.name ?? workshop.job!.progress?.step ?? "waiting" }}{{ left ? ` · ${left}` : "" }}</span>
-        <Button v-if="workshop.job" size="small" severity="secondary" outlined label="Cancel" @click="workshop.cancel(workshop.job.id)" />
+        <b>{{
+          workshop.sending ? "Sending" : titleOf(workshop.job!.operation)
+        }}</b>
+        <span
+          class="track"
+          role="progressbar"
+          :aria-valuenow="Math.round(100 * share)"
+          aria-valuemin="0"
+          aria-valuemax="100"
+          ><i :style="{ width: `${100 * share}%` }"
+        /></span>
+        <span class="mono step"
+          >{{ Math.round(100 * share) }}&#8201;% ·
+          {{
+            workshop.sending?.name ?? workshop.job!.progress?.step ?? "waiting"
+          }}{{ left ? ` · ${left}` : "" }}</span
+        >
+        <Button
+          v-if="workshop.job"
+          size="small"
+          severity="secondary"
+          outlined
+          label="Cancel"
+          @click="workshop.cancel(workshop.job.id)"
+        />
       </template>
       <template v-else-if="workshop.error || workshop.broken">
-        <span class="trouble"><i class="pi pi-exclamation-triangle" /> {{ workshop.error || `${titleOf(workshop.broken!.operation)} ${workshop.broken!.state}: ${workshop.broken!.error ?? ""}` }}</span>
-        <Button v-if="workshop.broken" size="small" severity="secondary" outlined label="Run again" :disabled="workshop.locked" @click="workshop.again(workshop.broken.id)" />
-        <button v-if="workshop.error" class="link-action" @click="workshop.error = ''">Dismiss</button>
+        <span class="trouble"
+          ><i class="pi pi-exclamation-triangle" />
+          {{
+            workshop.error ||
+            `${titleOf(workshop.broken!.operation)} ${workshop.broken!.state}: ${workshop.broken!.error ?? ""}`
+          }}</span
+        >
+        <Button
+          v-if="workshop.broken"
+          size="small"
+          severity="secondary"
+          outlined
+          label="Run again"
+          :disabled="workshop.locked"
+          @click="workshop.again(workshop.broken.id)"
+        />
+        <button
+          v-if="workshop.error"
+          class="link-action"
+          @click="workshop.error = ''"
+        >
+          Dismiss
+        </button>
       </template>
-      <span v-else class="muted word">{{ workshop.word || workshop.asset!.title }}</span>
+      <span v-else class="muted word">{{
+        workshop.word || workshop.asset!.title
+      }}</span>
     </div>
     <div class="side">
-      <button class="step-button" :disabled="!workshop.asset!.canUndo || workshop.locked" aria-label="Undo" title="Undo (U)" @click="workshop.step('undo')"><i class="pi pi-undo" /></button>
+      <button
+        class="step-button"
+        :disabled="!workshop.asset!.canUndo || workshop.locked"
+        aria-label="Undo"
+        title="Undo (U)"
+        @click="workshop.step('undo')"
+      >
+        <i class="pi pi-undo" />
+      </button>
       <span class="mono">{{ workshop.asset!.number }}</span>
-      <button class="step-button" :disabled="!workshop.asset!.canRedo || workshop.locked" aria-label="Redo" title="Redo (R)" @click="workshop.step('redo')"><i class="pi pi-refresh" /></button>
-      <button class="hint" @click="view.dark = !view.dark">{{ view.dark ? "light" : "dark" }}</button>
-      <button class="hint" @click="view.panel = view.panel === 'keys' ? '' : 'keys'"><kbd>?</kbd> keys</button>
-      <button class="hint" @click="view.panel = view.panel === 'find' ? '' : 'find'"><kbd>Ctrl K</kbd> find</button>
+      <button
+        class="step-button"
+        :disabled="!workshop.asset!.canRedo || workshop.locked"
+        aria-label="Redo"
+        title="Redo (R)"
+        @click="workshop.step('redo')"
+      >
+        <i class="pi pi-refresh" />
+      </button>
+      <button class="hint" @click="view.dark = !view.dark">
+        {{ view.dark ? "light" : "dark" }}
+      </button>
+      <button
+        class="hint"
+        @click="view.panel = view.panel === 'keys' ? '' : 'keys'"
+      >
+        <kbd>?</kbd> keys
+      </button>
+      <button
+        class="hint"
+        @click="view.panel = view.panel === 'find' ? '' : 'find'"
+      >
+        <kbd>Ctrl K</kbd> find
+      </button>
     </div>
   </footer>
 </template>
 
 <style scoped>
-.log { display: flex; justify-content: space-between; align-items: center; gap: 16px; height: 34px; padding: 0 12px; background: var(--paper); border-top: 1px solid var(--line); }
-.now { display: flex; align-items: center; gap: 12px; min-width: 0; }
-.now b { font: 600 13.5px var(--slab); white-space: nowrap; }
-.track { width: 160px; flex: none; height: 8px; background: var(--well); border-radius: 2px; overflow: hidden; }
-.track i { display: block; height: 100%; background: var(--tide); }
-.step, .word, .trouble { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
-.trouble { color: var(--rust); white-space: normal; font-size: 12.5px; line-height: 1.2; max-height: 31px; }
-.side { display: flex; align-items: center; gap: 8px; white-space: nowrap; }
-.step-button, .hint { background: none; border: 0; cursor: pointer; color: var(--ink-2); padding: 2px 4px; border-radius: 3px; font: 12.5px var(--sans); }
-.step-button:disabled { color: var(--line); cursor: default; }
-.hint:hover, .step-button:not(:disabled):hover { background: var(--ground); }
-kbd { font: 11px var(--mono); border: 1px solid var(--line); border-radius: 3px; padding: 0 4px; background: var(--ground); }
+.log {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  gap: 16px;
+  height: 34px;
+  padding: 0 12px;
+  background: var(--paper);
+  border-top: 1px solid var(--line);
+}
+.now {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  min-width: 0;
+}
+.now b {
+  font: 600 13.5px var(--slab);
+  white-space: nowrap;
+}
+.track {
+  width: 160px;
+  flex: none;
+  height: 8px;
+  background: var(--well);
+  border-radius: 2px;
+  overflow: hidden;
+}
+.track i {
+  display: block;
+  height: 100%;
+  background: var(--tide);
+}
+.step,
+.word,
+.trouble {
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.trouble {
+  color: var(--rust);
+  white-space: normal;
+  font-size: 12.5px;
+  line-height: 1.2;
+  max-height: 31px;
+}
+.side {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  white-space: nowrap;
+}
+.step-button,
+.hint {
+  background: none;
+  border: 0;
+  cursor: pointer;
+  color: var(--ink-2);
+  padding: 2px 4px;
+  border-radius: 3px;
+  font: 12.5px var(--sans);
+}
+.step-button:disabled {
+  color: var(--line);
+  cursor: default;
+}
+.hint:hover,
+.step-button:not(:disabled):hover {
+  background: var(--ground);
+}
+kbd {
+  font: 11px var(--mono);
+  border: 1px solid var(--line);
+  border-radius: 3px;
+  padding: 0 4px;
+  background: var(--ground);
+}
 </style>

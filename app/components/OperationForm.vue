@@ -10,7 +10,13 @@ import { useWorkshop } from "../stores/workshop";
 import type { OperationInfo } from "../stores/types";
 
 /** The form of an operation, made from its declared options. Parts come from the selection. */
-const props = defineProps<{ operation: OperationInfo; label?: string; values?: Record<string, unknown>; main?: boolean; hide?: string[] }>();
+const props = defineProps<{
+  operation: OperationInfo;
+  label?: string;
+  values?: Record<string, unknown>;
+  main?: boolean;
+  hide?: string[];
+}>();
 const emit = defineEmits<{ run: [options: Record<string, unknown>] }>();
 const workshop = useWorkshop();
 const view = useView();
@@ -21,17 +27,33 @@ watch(
   () => [props.operation.id, props.values] as const,
   () => {
     const known = props.values ?? {};
-    options.value = Object.fromEntries(props.operation.fields.map((field) => [field.name, known[field.name] ?? field.default]));
+    options.value = Object.fromEntries(
+      props.operation.fields.map((field) => [
+        field.name,
+        known[field.name] ?? field.default,
+      ]),
+    );
   },
   { immediate: true },
 );
 
-const shown = computed(() => props.operation.fields.filter((field) => !props.hide?.includes(field.name) && field.kind !== "parts" && field.kind !== "edges"));
+const shown = computed(() =>
+  props.operation.fields.filter(
+    (field) =>
+      !props.hide?.includes(field.name) &&
+      field.kind !== "parts" &&
+      field.kind !== "edges",
+  ),
+);
 const open = computed(() => shown.value.filter((field) => !field.folded));
 const folded = computed(() => shown.value.filter((field) => field.folded));
-const takesParts = computed(() => props.operation.fields.some((field) => field.kind === "parts"));
-const idOf = (field: Field) => `${props.operation.id.replace("/", "-")}-${field.name}`;
-const step = (field: Field) => field.step ?? (field.kind === "integer" ? 1 : 0.1);
+const takesParts = computed(() =>
+  props.operation.fields.some((field) => field.kind === "parts"),
+);
+const idOf = (field: Field) =>
+  `${props.operation.id.replace("/", "-")}-${field.name}`;
+const step = (field: Field) =>
+  field.step ?? (field.kind === "integer" ? 1 : 0.1);
 const digits = (field: Field) => (field.kind === "integer" ? 0 : 3);
 
 function run() {
@@ -43,10 +65,27 @@ defineExpose({ run });
 
 <template>
   <form class="form" @submit.prevent="run">
-    <Button type="submit" class="go" :class="{ main }" :severity="main ? undefined : 'secondary'" :outlined="!main" :label="label ?? operation.title" :disabled="workshop.locked" />
-    <p v-if="takesParts" class="scope muted">{{ view.selected.length ? `on ${view.selected.join(", ")}` : "on all parts" }}</p>
+    <Button
+      type="submit"
+      class="go"
+      :class="{ main }"
+      :severity="main ? undefined : 'secondary'"
+      :outlined="!main"
+      :label="label ?? operation.title"
+      :disabled="workshop.locked"
+    />
+    <p v-if="takesParts" class="scope muted">
+      {{
+        view.selected.length ? `on ${view.selected.join(", ")}` : "on all parts"
+      }}
+    </p>
     <template v-for="(list, which) in [open, more ? folded : []]" :key="which">
-      <div v-for="field in list" :key="field.name" class="row" :title="field.help">
+      <div
+        v-for="field in list"
+        :key="field.name"
+        class="row"
+        :title="field.help"
+      >
         <label :for="idOf(field)">{{ field.label }}</label>
         <Select
           v-if="field.kind === 'choice'"
@@ -58,8 +97,18 @@ defineExpose({ run });
           :aria-label="field.label"
           @update:model-value="options[field.name] = $event"
         />
-        <ToggleSwitch v-else-if="field.kind === 'flag'" :input-id="idOf(field)" :model-value="options[field.name] as boolean" @update:model-value="options[field.name] = $event" />
-        <InputText v-else-if="field.kind === 'text'" :id="idOf(field)" :model-value="options[field.name] as string" @update:model-value="options[field.name] = $event ?? ''" />
+        <ToggleSwitch
+          v-else-if="field.kind === 'flag'"
+          :input-id="idOf(field)"
+          :model-value="options[field.name] as boolean"
+          @update:model-value="options[field.name] = $event"
+        />
+        <InputText
+          v-else-if="field.kind === 'text'"
+          :id="idOf(field)"
+          :model-value="options[field.name] as string"
+          @update:model-value="options[field.name] = $event ?? ''"
+        />
         <span v-else class="number">
           <InputNumber
             :input-id="idOf(field)"
@@ -76,22 +125,76 @@ defineExpose({ run });
         </span>
       </div>
     </template>
-    <button v-if="folded.length" type="button" class="link-action fold" :aria-expanded="more" @click="more = !more">{{ more ? "Fewer settings" : `${folded.length} more settings` }}</button>
+    <button
+      v-if="folded.length"
+      type="button"
+      class="link-action fold"
+      :aria-expanded="more"
+      @click="more = !more"
+    >
+      {{ more ? "Fewer settings" : `${folded.length} more settings` }}
+    </button>
   </form>
 </template>
 
 <style scoped>
-.form { display: grid; gap: 8px; }
-.go { justify-content: center; }
-.go.main { padding: 8px 12px; }
-.scope { margin: -4px 0 0; font-size: 12px; overflow-wrap: anywhere; }
-.row { display: grid; grid-template-columns: 1fr minmax(110px, 150px); align-items: center; gap: 8px; min-height: 28px; }
-.row label { color: var(--ink); }
-.row :deep(.p-toggleswitch) { justify-self: end; }
-.row :deep(.p-select), .row :deep(.p-inputtext) { width: 100%; min-width: 0; }
-.number { position: relative; display: block; }
-.number :deep(.p-inputnumber) { width: 100%; }
-.number :deep(input) { font-family: var(--mono); font-size: 12.5px; width: 100%; padding-right: 62px; }
-.unit { position: absolute; right: 8px; top: 50%; transform: translateY(-50%); color: var(--ink-3); font-family: var(--mono); font-size: 11.5px; pointer-events: none; }
-.fold { justify-self: start; }
+.form {
+  display: grid;
+  gap: 8px;
+}
+.go {
+  justify-content: center;
+}
+.go.main {
+  padding: 8px 12px;
+}
+.scope {
+  margin: -4px 0 0;
+  font-size: 12px;
+  overflow-wrap: anywhere;
+}
+.row {
+  display: grid;
+  grid-template-columns: 1fr minmax(110px, 150px);
+  align-items: center;
+  gap: 8px;
+  min-height: 28px;
+}
+.row label {
+  color: var(--ink);
+}
+.row :deep(.p-toggleswitch) {
+  justify-self: end;
+}
+.row :deep(.p-select),
+.row :deep(.p-inputtext) {
+  width: 100%;
+  min-width: 0;
+}
+.number {
+  position: relative;
+  display: block;
+}
+.number :deep(.p-inputnumber) {
+  width: 100%;
+}
+.number :deep(input) {
+  font-family: var(--mono);
+  font-size: 12.5px;
+  width: 100%;
+  padding-right: 62px;
+}
+.unit {
+  position: absolute;
+  right: 8px;
+  top: 50%;
+  transform: translateY(-50%);
+  color: var(--ink-3);
+  font-family: var(--mono);
+  font-size: 11.5px;
+  pointer-events: none;
+}
+.fold {
+  justify-self: start;
+}
 </style>

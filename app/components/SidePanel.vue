@@ -11,7 +11,9 @@ const at = ref(0);
 const field = ref<{ $el: HTMLInputElement } | null>(null);
 const found = computed(() => {
   const words = text.value.toLowerCase().split(/\s+/).filter(Boolean);
-  return props.commands.filter((command) => words.every((word) => command.name.toLowerCase().includes(word)));
+  return props.commands.filter((command) =>
+    words.every((word) => command.name.toLowerCase().includes(word)),
+  );
 });
 watch(text, () => (at.value = 0));
 watch(
@@ -25,7 +27,8 @@ watch(
   { immediate: true },
 );
 function press(event: KeyboardEvent) {
-  if (event.key === "ArrowDown") at.value = Math.min(found.value.length - 1, at.value + 1);
+  if (event.key === "ArrowDown")
+    at.value = Math.min(found.value.length - 1, at.value + 1);
   else if (event.key === "ArrowUp") at.value = Math.max(0, at.value - 1);
   else if (event.key === "Enter") choose(found.value[at.value]);
   else return;
@@ -39,31 +42,99 @@ function choose(command: Command | undefined) {
 </script>
 
 <template>
-  <section class="panel" :aria-label="view.panel === 'find' ? 'Find a command' : 'Keys'">
+  <section
+    class="panel"
+    :aria-label="view.panel === 'find' ? 'Find a command' : 'Keys'"
+  >
     <div class="head">
       <h2>{{ view.panel === "find" ? "Find a command" : "Keys" }}</h2>
       <button class="link-action" @click="view.panel = ''">Close</button>
     </div>
-    <InputText v-if="view.panel === 'find'" ref="field" v-model="text" placeholder="what to do" aria-label="What to do" @keydown="press" />
+    <InputText
+      v-if="view.panel === 'find'"
+      ref="field"
+      v-model="text"
+      placeholder="what to do"
+      aria-label="What to do"
+      @keydown="press"
+    />
     <ul role="listbox">
-      <li v-for="(command, i) in view.panel === 'find' ? found : commands.filter((each) => each.key)" :key="command.name" role="option" :aria-selected="view.panel === 'find' && i === at">
-        <button :class="{ here: view.panel === 'find' && i === at }" tabindex="-1" @click="choose(command)">
+      <li
+        v-for="(command, i) in view.panel === 'find'
+          ? found
+          : commands.filter((each) => each.key)"
+        :key="command.name"
+        role="option"
+        :aria-selected="view.panel === 'find' && i === at"
+      >
+        <button
+          :class="{ here: view.panel === 'find' && i === at }"
+          tabindex="-1"
+          @click="choose(command)"
+        >
           <span>{{ command.name }}</span>
-          <kbd v-if="command.key">{{ command.shown ?? command.key.toUpperCase() }}</kbd>
+          <kbd v-if="command.key">{{
+            command.shown ?? command.key.toUpperCase()
+          }}</kbd>
         </button>
       </li>
-      <li v-if="view.panel === 'find' && !found.length" class="muted">nothing is called that</li>
+      <li v-if="view.panel === 'find' && !found.length" class="muted">
+        nothing is called that
+      </li>
     </ul>
-    <p v-if="view.panel === 'keys'" class="muted">On the table: drag turns, Shift-drag or the right button moves, the wheel goes nearer. Arrow keys turn, + and − go nearer and away.</p>
+    <p v-if="view.panel === 'keys'" class="muted">
+      On the table: drag turns, Shift-drag or the right button moves, the wheel
+      goes nearer. Arrow keys turn, + and − go nearer and away.
+    </p>
   </section>
 </template>
 
 <style scoped>
-.panel { display: flex; flex-direction: column; gap: 8px; height: 100%; padding: 14px; overflow: auto; }
-.head { display: flex; justify-content: space-between; align-items: center; }
-ul { list-style: none; margin: 0; padding: 0; }
-li button { display: flex; justify-content: space-between; align-items: center; width: 100%; padding: 3px 6px; border: 0; border-radius: 3px; background: none; color: var(--ink); font: 13px var(--sans); text-align: left; cursor: pointer; }
-li button:hover, li button.here { background: var(--tide-wash); }
-kbd { font: 11px var(--mono); border: 1px solid var(--line); border-radius: 3px; padding: 1px 5px; background: var(--ground); }
-p { margin: 0; font-size: 12.5px; }
+.panel {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+  height: 100%;
+  padding: 14px;
+  overflow: auto;
+}
+.head {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+li button {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  width: 100%;
+  padding: 3px 6px;
+  border: 0;
+  border-radius: 3px;
+  background: none;
+  color: var(--ink);
+  font: 13px var(--sans);
+  text-align: left;
+  cursor: pointer;
+}
+li button:hover,
+li button.here {
+  background: var(--tide-wash);
+}
+kbd {
+  font: 11px var(--mono);
+  border: 1px solid var(--line);
+  border-radius: 3px;
+  padding: 1px 5px;
+  background: var(--ground);
+}
+p {
+  margin: 0;
+  font-size: 12.5px;
+}
 </style>

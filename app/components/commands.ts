@@ -21,27 +21,83 @@ export function useCommands(frame: () => void) {
     view.show = value;
   };
   return computed((): Command[] => [
-    ...STAGES.map((stage, i) => ({ name: `Go to ${STAGE_TITLES[stage]}`, key: String(i + 1), act: () => void (view.stage = stage) })),
+    ...STAGES.map((stage, i) => ({
+      name: `Go to ${STAGE_TITLES[stage]}`,
+      key: String(i + 1),
+      act: () => void (view.stage = stage),
+    })),
     { name: "Frame what is selected", key: "f", act: frame },
     { name: "Compare source and game mesh", key: "c", act: show("compare") },
     { name: "Show the source", key: "s", act: show("source") },
     { name: "Show the game mesh", key: "g", act: show("game") },
     { name: "Show the baked look", key: "b", act: show("baked") },
-    { name: "Wire on or off", key: "w", act: () => void (view.wire = !view.wire) },
-    { name: "Seams on or off", key: "m", act: () => void (view.seams = !view.seams) },
-    { name: "Edges that are hard on or off", key: "e", act: () => void (view.hard = !view.hard) },
-    { name: "Texel checker on or off", key: "t", act: () => void (view.checker = !view.checker) },
-    { name: "Hulls on or off", key: "h", act: () => void (view.hulls = !view.hulls) },
-    { name: "UV sheet beside the table on or off", key: "v", act: () => void (view.sheet = !view.sheet) },
-    { name: "Clear the selection", key: "escape", shown: "Esc", act: () => void view.$patch({ selected: [], edges: [], panel: "" }) },
+    {
+      name: "Wire on or off",
+      key: "w",
+      act: () => void (view.wire = !view.wire),
+    },
+    {
+      name: "Seams on or off",
+      key: "m",
+      act: () => void (view.seams = !view.seams),
+    },
+    {
+      name: "Edges that are hard on or off",
+      key: "e",
+      act: () => void (view.hard = !view.hard),
+    },
+    {
+      name: "Texel checker on or off",
+      key: "t",
+      act: () => void (view.checker = !view.checker),
+    },
+    {
+      name: "Hulls on or off",
+      key: "h",
+      act: () => void (view.hulls = !view.hulls),
+    },
+    {
+      name: "UV sheet beside the table on or off",
+      key: "v",
+      act: () => void (view.sheet = !view.sheet),
+    },
+    {
+      name: "Clear the selection",
+      key: "escape",
+      shown: "Esc",
+      act: () => void view.$patch({ selected: [], edges: [], panel: "" }),
+    },
     { name: "Undo", key: "u", act: () => void workshop.step("undo") },
     { name: "Redo", key: "r", act: () => void workshop.step("redo") },
-    ...(workshop.stale.length ? [{ name: "Bring up to date", key: "d", act: () => void workshop.step("up-to-date") }] : []),
-    ...(workshop.job ? [{ name: "Cancel the running job", key: "x", act: () => void workshop.cancel(workshop.job!.id) }] : []),
+    ...(workshop.stale.length
+      ? [
+          {
+            name: "Bring up to date",
+            key: "d",
+            act: () => void workshop.step("up-to-date"),
+          },
+        ]
+      : []),
+    ...(workshop.job
+      ? [
+          {
+            name: "Cancel the running job",
+            key: "x",
+            act: () => void workshop.cancel(workshop.job!.id),
+          },
+        ]
+      : []),
     { name: "Dark or light", act: () => void (view.dark = !view.dark) },
-    { name: "Keys", key: "?", act: () => void (view.panel = view.panel === "keys" ? "" : "keys") },
+    {
+      name: "Keys",
+      key: "?",
+      act: () => void (view.panel = view.panel === "keys" ? "" : "keys"),
+    },
     ...workshop.operations
-      .filter((operation) => operation.id !== "intake/bring-in" && operation.id !== "edges/mark")
+      .filter(
+        (operation) =>
+          operation.id !== "intake/bring-in" && operation.id !== "edges/mark",
+      )
       .map((operation) => ({
         name: `${STAGE_TITLES[operation.stage]}: ${operation.title}`,
         act: () => {

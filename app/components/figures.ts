@@ -15,12 +15,18 @@ export interface Finding {
 }
 
 /** Thousands apart by thin spaces. */
-export const spaced = (value: number) => Math.round(value).toString().replace(/\B(?=(\d{3})+$)/g, "\u2009");
+export const spaced = (value: number) =>
+  Math.round(value)
+    .toString()
+    .replace(/\B(?=(\d{3})+$)/g, "\u2009");
 
-export const percent = (share: number, digits = 1) => `${(100 * share).toFixed(digits)}\u2009%`;
+export const percent = (share: number, digits = 1) =>
+  `${(100 * share).toFixed(digits)}\u2009%`;
 
 /** Metres in the unit that reads best. */
 export function length(metres: number): string {
   if (metres >= 1) return `${metres.toFixed(2)} m`;
-  return metres >= 0.01 ? `${(100 * metres).toFixed(1)} cm` : `${(1000 * metres).toFixed(2)} mm`;
+  return metres >= 0.01
+    ? `${(100 * metres).toFixed(1)} cm`
+    : `${(1000 * metres).toFixed(2)} mm`;
 }

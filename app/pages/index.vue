@@ -20,7 +20,9 @@ async function load() {
 }
 async function begin() {
   try {
-    const made = await call<AssetState>("POST", "assets", { name: "New asset" });
+    const made = await call<AssetState>("POST", "assets", {
+      name: "New asset",
+    });
     await navigateTo(`/asset/${made.id}`);
   } catch (error) {
     trouble.value = (error as Error).message;
@@ -39,8 +41,10 @@ async function remove(asset: AssetSummary) {
   }
   await load();
 }
-const done = (asset: AssetSummary) => asset.standing.filter((each) => each.state === "current").length;
-const stale = (asset: AssetSummary) => asset.standing.filter((each) => each.state === "stale").length;
+const done = (asset: AssetSummary) =>
+  asset.standing.filter((each) => each.state === "current").length;
+const stale = (asset: AssetSummary) =>
+  asset.standing.filter((each) => each.state === "stale").length;
 </script>
 
 <template>
@@ -48,52 +52,166 @@ const stale = (asset: AssetSummary) => asset.standing.filter((each) => each.stat
     <header>
       <div>
         <h1>Arn<span>i</span>k</h1>
-        <p class="muted">High-detail models in, game-ready meshes out, inside the budget.</p>
+        <p class="muted">
+          High-detail models in, game-ready meshes out, inside the budget.
+        </p>
       </div>
       <Button label="Begin an asset" @click="begin" />
     </header>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <p v-if="assets && !assets.length" class="muted empty">There is no asset yet. Begin one, then drop OBJ, PLY, STL, GLB or glTF files on it.</p>
+    <p v-if="assets && !assets.length" class="muted empty">
+      There is no asset yet. Begin one, then drop OBJ, PLY, STL, GLB or glTF
+      files on it.
+    </p>
     <ul>
       <li v-for="asset in assets ?? []" :key="asset.id">
         <NuxtLink :to="`/asset/${asset.id}`" class="card">
-          <img v-if="asset.parts" :src="`/api/assets/${asset.id}/picture?r=${asset.revision}`" alt="" width="320" height="240" />
+          <img
+            v-if="asset.parts"
+            :src="`/api/assets/${asset.id}/picture?r=${asset.revision}`"
+            alt=""
+            width="320"
+            height="240"
+          />
           <span v-else class="no-picture muted">no mesh yet</span>
           <span class="words">
             <b>{{ asset.name }}</b>
-            <span class="mono">{{ spaced(asset.source) }} → {{ asset.game ? spaced(asset.game) : "–" }} <small>of {{ spaced(asset.budget) }}</small></span>
-            <span class="steps" :aria-label="`${done(asset)} of 9 stages current, ${stale(asset)} stale`">
-              <i v-for="each in asset.standing" :key="each.stage" :class="each.state" :title="`${each.stage}: ${each.state}`" />
+            <span class="mono"
+              >{{ spaced(asset.source) }} →
+              {{ asset.game ? spaced(asset.game) : "–" }}
+              <small>of {{ spaced(asset.budget) }}</small></span
+            >
+            <span
+              class="steps"
+              :aria-label="`${done(asset)} of 9 stages current, ${stale(asset)} stale`"
+            >
+              <i
+                v-for="each in asset.standing"
+                :key="each.stage"
+                :class="each.state"
+                :title="`${each.stage}: ${each.state}`"
+              />
             </span>
           </span>
         </NuxtLink>
-        <button class="link-action drop" :class="{ sure: doomed === asset.id }" @click="remove(asset)" @blur="doomed = null">{{ doomed === asset.id ? `Delete it and all its revisions?` : "Delete" }}</button>
+        <button
+          class="link-action drop"
+          :class="{ sure: doomed === asset.id }"
+          @click="remove(asset)"
+          @blur="doomed = null"
+        >
+          {{
+            doomed === asset.id ? `Delete it and all its revisions?` : "Delete"
+          }}
+        </button>
       </li>
     </ul>
   </div>
 </template>
 
 <style scoped>
-.home { max-width: 1120px; margin: 0 auto; padding: 36px 32px; }
-header { display: flex; justify-content: space-between; align-items: end; margin-bottom: 24px; padding-bottom: 16px; border-bottom: 1px solid var(--line); }
-h1 { font-size: 34px; line-height: 1; }
-h1 span { color: var(--brass); }
-header p { margin: 6px 0 0; font-size: 14px; }
-ul { list-style: none; margin: 0; padding: 0; display: grid; grid-template-columns: repeat(auto-fill, minmax(300px, 1fr)); gap: 20px; }
-li { background: var(--paper); border: 1px solid var(--line); border-radius: 3px; overflow: hidden; }
-li:hover { border-color: var(--tide); }
-.card { display: block; color: var(--ink); text-decoration: none; }
-.card img, .no-picture { display: block; width: 100%; height: auto; aspect-ratio: 4 / 3; background: var(--fog); object-fit: cover; }
-.no-picture { display: grid; place-items: center; }
-.words { display: grid; grid-template-columns: 1fr auto; gap: 4px 8px; padding: 10px 12px 4px; align-items: baseline; }
-.words b { font: 600 16px var(--slab); }
-.words small { color: var(--ink-3); }
-.steps { grid-column: 1 / -1; display: flex; gap: 4px; }
-.steps i { flex: 1; height: 5px; background: var(--well); border-radius: 1px; }
-.steps .current { background: var(--kelp); }
-.steps .stale { background: var(--brass); }
-.drop { margin: 2px 8px 8px; font-weight: 400; color: var(--ink-3); }
-.drop.sure { color: var(--rust); font-weight: 600; }
-.trouble { color: var(--rust); }
-.empty { font-size: 15px; }
+.home {
+  max-width: 1120px;
+  margin: 0 auto;
+  padding: 36px 32px;
+}
+header {
+  display: flex;
+  justify-content: space-between;
+  align-items: end;
+  margin-bottom: 24px;
+  padding-bottom: 16px;
+  border-bottom: 1px solid var(--line);
+}
+h1 {
+  font-size: 34px;
+  line-height: 1;
+}
+h1 span {
+  color: var(--brass);
+}
+header p {
+  margin: 6px 0 0;
+  font-size: 14px;
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(300px, 1fr));
+  gap: 20px;
+}
+li {
+  background: var(--paper);
+  border: 1px solid var(--line);
+  border-radius: 3px;
+  overflow: hidden;
+}
+li:hover {
+  border-color: var(--tide);
+}
+.card {
+  display: block;
+  color: var(--ink);
+  text-decoration: none;
+}
+.card img,
+.no-picture {
+  display: block;
+  width: 100%;
+  height: auto;
+  aspect-ratio: 4 / 3;
+  background: var(--fog);
+  object-fit: cover;
+}
+.no-picture {
+  display: grid;
+  place-items: center;
+}
+.words {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 4px 8px;
+  padding: 10px 12px 4px;
+  align-items: baseline;
+}
+.words b {
+  font: 600 16px var(--slab);
+}
+.words small {
+  color: var(--ink-3);
+}
+.steps {
+  grid-column: 1 / -1;
+  display: flex;
+  gap: 4px;
+}
+.steps i {
+  flex: 1;
+  height: 5px;
+  background: var(--well);
+  border-radius: 1px;
+}
+.steps .current {
+  background: var(--kelp);
+}
+.steps .stale {
+  background: var(--brass);
+}
+.drop {
+  margin: 2px 8px 8px;
+  font-weight: 400;
+  color: var(--ink-3);
+}
+.drop.sure {
+  color: var(--rust);
+  font-weight: 600;
+}
+.trouble {
+  color: var(--rust);
+}
+.empty {
+  font-size: 15px;
+}
 </style>

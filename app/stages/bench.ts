@@ -15,10 +15,19 @@ export interface BenchPlan {
   missing?(asset: AssetState): { text: string; stage: Stage } | null;
 }
 
-export const hasSource = (asset: AssetState) => asset.document.parts.some((part) => part.source);
-export const hasGame = (asset: AssetState) => asset.document.parts.some((part) => part.game);
-export const needSource = (asset: AssetState) => (hasSource(asset) ? null : { text: "There is no source mesh yet.", stage: "intake" as const });
-export const needGame = (asset: AssetState) => (hasGame(asset) ? null : { text: "There is no game mesh yet.", stage: "reduce" as const });
+export const hasSource = (asset: AssetState) =>
+  asset.document.parts.some((part) => part.source);
+export const hasGame = (asset: AssetState) =>
+  asset.document.parts.some((part) => part.game);
+export const needSource = (asset: AssetState) =>
+  hasSource(asset)
+    ? null
+    : { text: "There is no source mesh yet.", stage: "intake" as const };
+export const needGame = (asset: AssetState) =>
+  hasGame(asset)
+    ? null
+    : { text: "There is no game mesh yet.", stage: "reduce" as const };
 
 /** Numbers of a report by name, 0 where it has none. */
-export const numbersOf = (report: Record<string, unknown>) => (name: string) => Number(report[name] ?? 0);
+export const numbersOf = (report: Record<string, unknown>) => (name: string) =>
+  Number(report[name] ?? 0);

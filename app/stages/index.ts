@@ -10,4 +10,14 @@ import { ship } from "./ship/bench";
 import { survey } from "./survey/bench";
 import { unwrap } from "./unwrap/bench";
 
-export const BENCHES: Record<Stage, BenchPlan> = { intake, survey, reduce, edges, unwrap, bake, finish, collide, ship };
+export const BENCHES: Record<Stage, BenchPlan> = {
+  intake,
+  survey,
+  reduce,
+  edges,
+  unwrap,
+  bake,
+  finish,
+  collide,
+  ship,
+};

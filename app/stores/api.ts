@@ -9,7 +9,11 @@ export class Refusal extends Error {
 }
 
 /** Calls the server. @throws Refusal with a message meant for the artist */
-export async function call<T>(method: "GET" | "POST" | "DELETE", path: string, body?: unknown): Promise<T> {
+export async function call<T>(
+  method: "GET" | "POST" | "DELETE",
+  path: string,
+  body?: unknown,
+): Promise<T> {
   let response: Response;
   try {
     response = await fetch(`/api/${path}`, {
@@ -21,22 +25,45 @@ export async function call<T>(method: "GET" | "POST" | "DELETE", path: string, b
     throw new Refusal("the server does not answer: is it still running?", 0);
   }
   if (response.ok) return (await response.json()) as T;
-  const told = (await response.json().catch(() => null)) as { data?: { message?: string }; message?: string } | null;
-  throw new Refusal(told?.data?.message ?? told?.message ?? `the server answered ${response.status}`, response.status);
+  const told = (await response.json().catch(() => null)) as {
+    data?: { message?: string };
+    message?: string;
+  } | null;
+  throw new Refusal(
+    told?.data?.message ??
+      told?.message ??
+      `the server answered ${response.status}`,
+    response.status,
+  );
 }
 
 /** Sends one file. `progress` is given the share that has gone. */
-export function upload(file: File, progress: (share: number) => void): Promise<{ id: string; name: string }> {
+export function upload(
+  file: File,
+  progress: (share: number) => void,
+): Promise<{ id: string; name: string }> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
     request.open("POST", "/api/uploads");
     request.responseType = "json";
-    request.upload.onprogress = (event) => progress(event.lengthComputable ? event.loaded / event.total : 0);
-    request.onerror = () => reject(new Refusal(`${file.name} could not be sent`, 0));
+    request.upload.onprogress = (event) =>
+      progress(event.lengthComputable ? event.loaded / event.total : 0);
+    request.onerror = () =>
+      reject(new Refusal(`${file.name} could not be sent`, 0));
     request.onload = () => {
-      const answer = request.response as { id?: string; data?: { message?: string } } | null;
-      if (request.status === 200 && answer?.id) resolve({ id: answer.id, name: file.name });
-      else reject(new Refusal(`${file.name}: ${answer?.data?.message ?? `the server answered ${request.status}`}`, request.status));
+      const answer = request.response as {
+        id?: string;
+        data?: { message?: string };
+      } | null;
+      if (request.status === 200 && answer?.id)
+        resolve({ id: answer.id, name: file.name });
+      else
+        reject(
+          new Refusal(
+            `${file.name}: ${answer?.data?.message ?? `the server answered ${request.status}`}`,
+            request.status,
+          ),
+        );
     };
     request.send(file);
   });

@@ -45,27 +45,49 @@ const START: Remembered = {
 
 /** What the artist looks at and how; kept in the browser for each asset. */
 export const useView = defineStore("view", {
-  state: () => ({ ...START, asset: 0, selected: [] as string[], edges: [] as string[], dark: false, panel: "" as "" | "keys" | "find" }),
+  state: () => ({
+    ...START,
+    asset: 0,
+    selected: [] as string[],
+    edges: [] as string[],
+    dark: false,
+    panel: "" as "" | "keys" | "find",
+  }),
   actions: {
     recall(asset: number) {
       let kept: Partial<Remembered> = {};
       try {
-        kept = JSON.parse(localStorage.getItem(`arnik.view.${asset}`) ?? "{}") as Partial<Remembered>;
+        kept = JSON.parse(
+          localStorage.getItem(`arnik.view.${asset}`) ?? "{}",
+        ) as Partial<Remembered>;
       } catch {
         // What can't be read is forgotten.
       }
-      this.$patch({ ...START, ...kept, asset, selected: [], edges: [], panel: "", dark: localStorage.getItem("arnik.dark") === "1" });
+      this.$patch({
+        ...START,
+        ...kept,
+        asset,
+        selected: [],
+        edges: [],
+        panel: "",
+        dark: localStorage.getItem("arnik.dark") === "1",
+      });
       if (!STAGES.includes(this.stage)) this.stage = "intake";
     },
     keep() {
       if (!this.asset) return;
-      const kept = Object.fromEntries(Object.keys(START).map((key) => [key, this[key as keyof Remembered]]));
+      const kept = Object.fromEntries(
+        Object.keys(START).map((key) => [key, this[key as keyof Remembered]]),
+      );
       localStorage.setItem(`arnik.view.${this.asset}`, JSON.stringify(kept));
       localStorage.setItem("arnik.dark", this.dark ? "1" : "0");
     },
     toggleSelected(name: string, add: boolean) {
-      if (!add) this.selected = this.selected.length === 1 && this.selected[0] === name ? [] : [name];
-      else if (this.selected.includes(name)) this.selected = this.selected.filter((each) => each !== name);
+      if (!add)
+        this.selected =
+          this.selected.length === 1 && this.selected[0] === name ? [] : [name];
+      else if (this.selected.includes(name))
+        this.selected = this.selected.filter((each) => each !== name);
       else this.selected.push(name);
     },
   },

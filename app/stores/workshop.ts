@@ -18,13 +18,20 @@ export const useWorkshop = defineStore("workshop", {
     source: null as EventSource | null,
   }),
   getters: {
-    job: (state): Job | null => state.asset?.jobs.find((job) => LIVE.has(job.state)) ?? null,
+    job: (state): Job | null =>
+      state.asset?.jobs.find((job) => LIVE.has(job.state)) ?? null,
     /** The newest job, where it did not end well. */
     broken: (state): Job | null => {
       const newest = state.asset?.jobs[0];
-      return newest && (newest.state === "failed" || newest.state === "interrupted") ? newest : null;
+      return newest &&
+        (newest.state === "failed" || newest.state === "interrupted")
+        ? newest
+        : null;
     },
-    stale: (state): Stage[] => state.asset?.standing.filter((each) => each.state === "stale").map((each) => each.stage) ?? [],
+    stale: (state): Stage[] =>
+      state.asset?.standing
+        .filter((each) => each.state === "stale")
+        .map((each) => each.stage) ?? [],
     locked(): boolean {
       return this.busy || this.sending !== null || this.job !== null;
     },
@@ -35,7 +42,9 @@ export const useWorkshop = defineStore("workshop", {
       this.error = "";
       const [asset, operations] = await Promise.all([
         call<AssetState>("GET", `assets/${id}`),
-        this.operations.length ? this.operations : call<OperationInfo[]>("GET", "operations"),
+        this.operations.length
+          ? this.operations
+          : call<OperationInfo[]>("GET", "operations"),
       ]);
       this.asset = asset;
       this.operations = operations;
@@ -44,7 +53,8 @@ export const useWorkshop = defineStore("workshop", {
     listen() {
       this.source?.close();
       const source = new EventSource("/api/events");
-      source.onmessage = (event: MessageEvent<string>) => void this.hear(event.data);
+      source.onmessage = (event: MessageEvent<string>) =>
+        void this.hear(event.data);
       source.onopen = () => void this.refresh();
       this.source = source;
     },
@@ -55,7 +65,10 @@ export const useWorkshop = defineStore("workshop", {
     },
     async hear(data: string) {
       const { asset } = this;
-      const told = JSON.parse(data) as { kind: "job"; job: Job } | { kind: "asset"; asset: number } | { kind: "hello" };
+      const told = JSON.parse(data) as
+        | { kind: "job"; job: Job }
+        | { kind: "asset"; asset: number }
+        | { kind: "hello" };
       if (!asset || told.kind === "hello") return;
       if (told.kind === "asset") {
         if (told.asset === asset.id) await this.refresh();
@@ -65,9 +78,12 @@ export const useWorkshop = defineStore("workshop", {
       const at = asset.jobs.findIndex((job) => job.id === told.job.id);
       if (at >= 0) asset.jobs[at] = told.job;
       else asset.jobs.unshift(told.job);
-      if (told.job.state === "failed") this.error = told.job.error ?? "the job failed";
-      if (told.job.state === "done") this.word = String(told.job.report?.title ?? "done");
-      if (told.job.state === "cancelled") this.word = "Cancelled; nothing was changed";
+      if (told.job.state === "failed")
+        this.error = told.job.error ?? "the job failed";
+      if (told.job.state === "done")
+        this.word = String(told.job.report?.title ?? "done");
+      if (told.job.state === "cancelled")
+        this.word = "Cancelled; nothing was changed";
     },
     async refresh() {
       if (!this.asset) return;
@@ -79,18 +95,30 @@ export const useWorkshop = defineStore("workshop", {
     },
     fail(error: unknown) {
       this.error = error instanceof Error ? error.message : String(error);
-      if (error instanceof Refusal && error.status === 409) void this.refreshQuietly();
+      if (error instanceof Refusal && error.status === 409)
+        void this.refreshQuietly();
     },
     async refreshQuietly() {
-      if (this.asset) this.asset = await call<AssetState>("GET", `assets/${this.asset.id}`).catch(() => this.asset);
+      if (this.asset)
+        this.asset = await call<AssetState>(
+          "GET",
+          `assets/${this.asset.id}`,
+        ).catch(() => this.asset);
     },
     /** Runs an operation on the asset as it is shown. */
-    async run(operation: string, options: object, uploads: { id: string; name: string }[] = []) {
+    async run(
+      operation: string,
+      options: object,
+      uploads: { id: string; name: string }[] = [],
+    ) {
       if (!this.asset || this.busy) return;
       this.busy = true;
       this.error = "";
       try {
-        const { asset, job } = await call<{ asset: AssetState; job: Job | null }>("POST", `assets/${this.asset.id}/run`, {
+        const { asset, job } = await call<{
+          asset: AssetState;
+          job: Job | null;
+        }>("POST", `assets/${this.asset.id}/run`, {
           revision: this.asset.revision,
           operation,
           options,
@@ -110,7 +138,12 @@ export const useWorkshop = defineStore("workshop", {
       try {
         for (const file of files) {
           this.sending = { name: file.name, share: 0 };
-          sent.push(await upload(file, (share) => (this.sending = { name: file.name, share })));
+          sent.push(
+            await upload(
+              file,
+              (share) => (this.sending = { name: file.name, share }),
+            ),
+          );
         }
       } catch (error) {
         this.fail(error);
@@ -124,19 +157,28 @@ export const useWorkshop = defineStore("workshop", {
       if (!this.asset || this.locked) return;
       this.error = "";
       try {
-        const answer = await call<AssetState | { asset: AssetState }>("POST", `assets/${this.asset.id}/${way}`, { revision: this.asset.revision });
+        const answer = await call<AssetState | { asset: AssetState }>(
+          "POST",
+          `assets/${this.asset.id}/${way}`,
+          { revision: this.asset.revision },
+        );
         this.asset = "asset" in answer ? answer.asset : answer;
-        if (way !== "up-to-date") this.word = `${way === "undo" ? "Back" : "Forward"} to: ${this.asset.title}`;
+        if (way !== "up-to-date")
+          this.word = `${way === "undo" ? "Back" : "Forward"} to: ${this.asset.title}`;
       } catch (error) {
         this.fail(error);
       }
     },
     async cancel(job: number) {
-      await call("POST", `jobs/${job}/cancel`).catch((error: unknown) => this.fail(error));
+      await call("POST", `jobs/${job}/cancel`).catch((error: unknown) =>
+        this.fail(error),
+      );
     },
     async again(job: number) {
       this.error = "";
-      await call("POST", `jobs/${job}/again`).catch((error: unknown) => this.fail(error));
+      await call("POST", `jobs/${job}/again`).catch((error: unknown) =>
+        this.fail(error),
+      );
       await this.refresh();
     },
   },

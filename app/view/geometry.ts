@@ -15,7 +15,8 @@ export class StreamLoader {
     let load = this.loads.get(ref.hash);
     if (!load) {
       load = fetch(`/api/streams/${ref.hash}`).then(async (response) => {
-        if (!response.ok) throw new Error(`stream ${ref.hash.slice(0, 8)} could not be loaded`);
+        if (!response.ok)
+          throw new Error(`stream ${ref.hash.slice(0, 8)} could not be loaded`);
         return new Uint8Array(await response.arrayBuffer());
       });
       this.loads.set(ref.hash, load);
@@ -25,13 +26,21 @@ export class StreamLoader {
 
   /** Forgets what is no longer shown. */
   keepOnly(hashes: ReadonlySet<string>): void {
-    for (const hash of this.loads.keys()) if (!hashes.has(hash)) this.loads.delete(hash);
+    for (const hash of this.loads.keys())
+      if (!hashes.has(hash)) this.loads.delete(hash);
   }
 
   async mesh(document: MeshDocument): Promise<Mesh> {
-    const names = Object.keys(document.streams) as (keyof MeshDocument["streams"])[];
-    const loaded = await Promise.all(names.map((name) => this.load(document.streams[name])));
-    return { ...Object.fromEntries(names.map((name, i) => [name, loaded[i]])), materials: document.materials } as unknown as Mesh;
+    const names = Object.keys(
+      document.streams,
+    ) as (keyof MeshDocument["streams"])[];
+    const loaded = await Promise.all(
+      names.map((name) => this.load(document.streams[name])),
+    );
+    return {
+      ...Object.fromEntries(names.map((name, i) => [name, loaded[i]])),
+      materials: document.materials,
+    } as unknown as Mesh;
   }
 }
 
@@ -44,7 +53,8 @@ export function surfaceGeometry(mesh: Mesh): BufferGeometry {
     const corner = cornerNormals(mesh);
     const normals = new Float32Array(mesh.positions.length);
     for (let c = 0; c < mesh.corners.length; c++)
-      for (let k = 0; k < 3; k++) normals[3 * mesh.corners[c] + k] = corner[3 * c + k];
+      for (let k = 0; k < 3; k++)
+        normals[3 * mesh.corners[c] + k] = corner[3 * c + k];
     geometry.setAttribute("position", new BufferAttribute(mesh.positions, 3));
     geometry.setAttribute("normal", new BufferAttribute(normals, 3));
     geometry.setIndex(new BufferAttribute(split.vertices, 1));
@@ -73,14 +83,21 @@ export function surfaceGeometry(mesh: Mesh): BufferGeometry {
 }
 
 /** Edges of a mesh as line segments, those for which `wanted` says so (by their first corner). */
-export function edgeLines(mesh: Mesh, wanted: (corner: number, uses: number) => boolean): BufferGeometry {
+export function edgeLines(
+  mesh: Mesh,
+  wanted: (corner: number, uses: number) => boolean,
+): BufferGeometry {
   const edges = buildEdges(mesh);
   const points: number[] = [];
   for (let e = 0; e < edges.count; e++) {
     if (!wanted(edges.first[e], edges.uses[e])) continue;
     for (let k = 0; k < 2; k++) {
       const v = 3 * edges.vertices[2 * e + k];
-      points.push(mesh.positions[v], mesh.positions[v + 1], mesh.positions[v + 2]);
+      points.push(
+        mesh.positions[v],
+        mesh.positions[v + 1],
+        mesh.positions[v + 2],
+      );
     }
   }
   return lines(points);
@@ -100,13 +117,22 @@ export function stitchLines(mesh: Mesh, spacing: number): BufferGeometry {
     const length = Math.hypot(...along) || 1;
     points.push(p[a], p[a + 1], p[a + 2], p[b], p[b + 1], p[b + 2]);
     const normal = normalNear(mesh, c);
-    const across = [along[1] * normal[2] - along[2] * normal[1], along[2] * normal[0] - along[0] * normal[2], along[0] * normal[1] - along[1] * normal[0]];
+    const across = [
+      along[1] * normal[2] - along[2] * normal[1],
+      along[2] * normal[0] - along[0] * normal[2],
+      along[0] * normal[1] - along[1] * normal[0],
+    ];
     const size = Math.hypot(...across) || 1;
     const ticks = Math.max(1, Math.round(length / spacing));
     for (let i = 0; i < ticks; i++) {
       const t = (i + 0.5) / ticks;
       for (const side of [-1, 1])
-        for (let k = 0; k < 3; k++) points.push(p[a + k] + t * along[k] + (side * 0.32 * spacing * across[k]) / size);
+        for (let k = 0; k < 3; k++)
+          points.push(
+            p[a + k] +
+              t * along[k] +
+              (side * 0.32 * spacing * across[k]) / size,
+          );
     }
   }
   return lines(points);
@@ -118,7 +144,10 @@ function normalNear(mesh: Mesh, corner: number): number[] {
 }
 
 export function lines(points: readonly number[]): BufferGeometry {
-  return new BufferGeometry().setAttribute("position", new BufferAttribute(new Float32Array(points), 3));
+  return new BufferGeometry().setAttribute(
+    "position",
+    new BufferAttribute(new Float32Array(points), 3),
+  );
 }
 
 /** The UVs of a mesh laid flat as triangles (z 0) and as island and inner edges. */

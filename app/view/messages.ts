@@ -26,7 +26,13 @@ export type ToView =
   | { kind: "document"; document: AssetDocument }
   | { kind: "state"; state: ViewState }
   | { kind: "camera"; camera: Camera | null }
-  | { kind: "move"; how: "orbit" | "pan" | "zoom" | "frame"; x: number; y: number; over: "table" | "sheet" }
+  | {
+      kind: "move";
+      how: "orbit" | "pan" | "zoom" | "frame";
+      x: number;
+      y: number;
+      over: "table" | "sheet";
+    }
   | { kind: "pick"; x: number; y: number; what: "part" | "edge"; add: boolean };
 
 export type FromView =

@@ -10,6 +10,9 @@ self.onmessage = (event: MessageEvent<ToView>) => {
     if (message.kind === "start") view = new TableView(message.canvas, tell);
     else view?.handle(message);
   } catch (error) {
-    tell({ kind: "failed", message: error instanceof Error ? error.message : String(error) });
+    tell({
+      kind: "failed",
+      message: error instanceof Error ? error.message : String(error),
+    });
   }
 };

@@ -13,10 +13,20 @@ export const mapFlags = {
 };
 
 /** The options of a bake from --maps and --samples. */
-export function bakeOptions(call: Call): { normal: boolean; ao: boolean; rays: number } {
+export function bakeOptions(call: Call): {
+  normal: boolean;
+  ao: boolean;
+  rays: number;
+} {
   const maps = String(call.flags.maps ?? "normal,ao").split(",");
-  for (const map of maps) if (map !== "normal" && map !== "ao") throw new UsageError(`--maps takes normal and ao, not "${map}"`);
-  return { normal: maps.includes("normal"), ao: maps.includes("ao"), rays: wholeNumber(call, "samples", 64, 4, 1024) };
+  for (const map of maps)
+    if (map !== "normal" && map !== "ao")
+      throw new UsageError(`--maps takes normal and ao, not "${map}"`);
+  return {
+    normal: maps.includes("normal"),
+    ao: maps.includes("ao"),
+    rays: wholeNumber(call, "samples", 64, 4, 1024),
+  };
 }
 
 /** Writes the asset's maps as ASSET_MAP.png; returns their names. */
@@ -30,11 +40,16 @@ export function writeMaps(session: Session, folder: string): string[] {
 
 export const bake = defineCommand({
   name: "bake",
-  words: "--source FILE --game FILE --out DIR [--size 2048] [--maps normal,ao] [--samples N]",
+  words:
+    "--source FILE --game FILE --out DIR [--size 2048] [--maps normal,ao] [--samples N]",
   about: "maps from source to game mesh, as PNG",
   flags: {
     source: { takes: "FILE", required: true, about: "the high-detail mesh" },
-    game: { takes: "FILE", required: true, about: "the unwrapped low-polygon mesh" },
+    game: {
+      takes: "FILE",
+      required: true,
+      about: "the unwrapped low-polygon mesh",
+    },
     out: { takes: "DIR", required: true, about: "folder for the maps" },
     size: { takes: "PX", about: "edge of the maps" },
     ...mapFlags,

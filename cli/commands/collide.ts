@@ -6,7 +6,8 @@ import { checkOut, outFlag } from "../output";
 
 export const collide = defineCommand({
   name: "collide",
-  words: "FILE --out FILE [--kind hulls|hull|box|sphere|capsule] [--max-hulls N]",
+  words:
+    "FILE --out FILE [--kind hulls|hull|box|sphere|capsule] [--max-hulls N]",
   about: "collision shapes as named nodes or objects",
   flags: {
     out: outFlag,
@@ -17,11 +18,23 @@ export const collide = defineCommand({
   async run(call, session) {
     const out = String(call.flags.out);
     checkOut(out);
-    const kind = oneOf(call, "kind", "hulls", ["hulls", "hull", "box", "sphere", "capsule"]);
+    const kind = oneOf(call, "kind", "hulls", [
+      "hulls",
+      "hull",
+      "box",
+      "sphere",
+      "capsule",
+    ]);
     const maxHulls = wholeNumber(call, "max-hulls", 8, 1, 256);
     await session.load(call.files[0], "game");
     const { report } = await session.run("collide/hulls", { kind, maxHulls });
-    writeWhole(out, await writeMeshFile(out, hullMeshes(session.asset.parts.flatMap((part) => part.hulls))));
+    writeWhole(
+      out,
+      await writeMeshFile(
+        out,
+        hullMeshes(session.asset.parts.flatMap((part) => part.hulls)),
+      ),
+    );
     return report;
   },
 });

@@ -8,7 +8,8 @@ import { bakeOptions, mapFlags } from "./bake";
 
 export const make = defineCommand({
   name: "make",
-  words: "FILE --triangles N --out DIR [--size N] [--padding N] [--maps …] [--samples N] [--max-hulls N] [--profile NAME]",
+  words:
+    "FILE --triangles N --out DIR [--size N] [--padding N] [--maps …] [--samples N] [--max-hulls N] [--profile NAME]",
   about: "the whole route: ASSET.glb, the maps and report.json",
   flags: {
     triangles: { takes: "N", required: true, about: "budget over all parts" },
@@ -17,7 +18,10 @@ export const make = defineCommand({
     padding: { takes: "PX", about: "free texels round every island" },
     ...mapFlags,
     "max-hulls": { takes: "N", about: "hulls at the most" },
-    profile: { takes: "NAME", about: PROFILES.map((each) => `"${each.name}"`).join(" or ") },
+    profile: {
+      takes: "NAME",
+      about: PROFILES.map((each) => `"${each.name}"`).join(" or "),
+    },
   },
   files: 1,
   async run(call, session) {
@@ -28,7 +32,12 @@ export const make = defineCommand({
       sheetSize: wholeNumber(call, "size", 2048, 16, 8192),
       padding: wholeNumber(call, "padding", 8, 0, 64),
       hulls: wholeNumber(call, "max-hulls", 8, 1, 256),
-      profile: oneOf(call, "profile", PROFILES[0].name, PROFILES.map((each) => each.name)),
+      profile: oneOf(
+        call,
+        "profile",
+        PROFILES[0].name,
+        PROFILES.map((each) => each.name),
+      ),
     });
     const intake = await session.load(call.files[0], "source");
     const survey = await session.run("survey/count", {});
@@ -37,7 +46,10 @@ export const make = defineCommand({
     const unwrap = await session.run("unwrap/unwrap", {});
     const bake = await session.run("bake/maps", maps);
     const collide = await session.run("collide/hulls", {});
-    const { files, report } = await shipFiles(session.asset, { obj: false, hulls: true });
+    const { files, report } = await shipFiles(session.asset, {
+      obj: false,
+      hulls: true,
+    });
     const figures = {
       intake: intake.report,
       survey: survey.report,
@@ -46,10 +58,19 @@ export const make = defineCommand({
       unwrap: unwrap.report,
       bake: bake.report,
       collide: collide.report,
-      ship: { triangles: report.triangles, hulls: report.hulls, validator: report.validator },
+      ship: {
+        triangles: report.triangles,
+        hulls: report.hulls,
+        validator: report.validator,
+      },
     };
     for (const file of files) {
-      const bytes = file.name === "report.json" ? new TextEncoder().encode(`${JSON.stringify({ ...report, stages: figures }, null, 2)}\n`) : file.bytes;
+      const bytes =
+        file.name === "report.json"
+          ? new TextEncoder().encode(
+              `${JSON.stringify({ ...report, stages: figures }, null, 2)}\n`,
+            )
+          : file.bytes;
       writeWhole(join(out, file.name), bytes);
     }
     return { files: files.map((file) => file.name), ...figures };

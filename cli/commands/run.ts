@@ -12,11 +12,15 @@ import type { Session } from "../session";
 import { writeMaps } from "./bake";
 
 /** `maxHulls` is typed `--max-hulls`. */
-const flagName = (name: string) => name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`);
+const flagName = (name: string) =>
+  name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`);
 
 function operationOf(id: string | undefined): Operation {
   const found = OPERATIONS.find((operation) => operation.id === id);
-  if (!found) throw new UsageError(`there is no operation "${id ?? ""}": \`arnik operations\` lists them`);
+  if (!found)
+    throw new UsageError(
+      `there is no operation "${id ?? ""}": \`arnik operations\` lists them`,
+    );
   return found;
 }
 
@@ -29,7 +33,10 @@ export const run = defineCommand({
   flagsFor(words) {
     const flags: Record<string, Flag> = {};
     for (const each of fieldsOf(operationOf(words[0])))
-      flags[flagName(each.name)] = { takes: each.kind.toUpperCase(), about: each.help };
+      flags[flagName(each.name)] = {
+        takes: each.kind.toUpperCase(),
+        about: each.help,
+      };
     return flags;
   },
   async run(call, session) {
@@ -57,10 +64,16 @@ function valueOf(field: Field, text: string): unknown {
   switch (field.kind) {
     case "integer":
     case "number":
-      if (text.trim() === "" || Number.isNaN(Number(text))) throw new UsageError(`--${flagName(field.name)} takes a number, not "${text}"`);
+      if (text.trim() === "" || Number.isNaN(Number(text)))
+        throw new UsageError(
+          `--${flagName(field.name)} takes a number, not "${text}"`,
+        );
       return Number(text);
     case "flag":
-      if (!["true", "false"].includes(text)) throw new UsageError(`--${flagName(field.name)} takes true or false, not "${text}"`);
+      if (!["true", "false"].includes(text))
+        throw new UsageError(
+          `--${flagName(field.name)} takes true or false, not "${text}"`,
+        );
       return text === "true";
     case "parts":
     case "edges":
@@ -71,13 +84,32 @@ function valueOf(field: Field, text: string): unknown {
 }
 
 /** Writes what the operation is about: its files, its hulls, its maps, or else the meshes it works on. */
-async function write(call: Call, session: Session, operation: Operation, files?: { bytes: Uint8Array }[]): Promise<void> {
+async function write(
+  call: Call,
+  session: Session,
+  operation: Operation,
+  files?: { bytes: Uint8Array }[],
+): Promise<void> {
   const out = String(call.flags.out);
   if (files?.length) writeWhole(out, files[0].bytes);
-  else if (operation.stage === "bake") writeMaps(session, out.endsWith(".png") ? dirname(out) : out);
-  else if (operation.stage === "collide") writeWhole(out, await writeMeshFile(out, hullMeshes(session.asset.parts.flatMap((part) => part.hulls))));
+  else if (operation.stage === "bake")
+    writeMaps(session, out.endsWith(".png") ? dirname(out) : out);
+  else if (operation.stage === "collide")
+    writeWhole(
+      out,
+      await writeMeshFile(
+        out,
+        hullMeshes(session.asset.parts.flatMap((part) => part.hulls)),
+      ),
+    );
   else {
     const game = namedMeshes(session.asset, "game");
-    writeWhole(out, await writeMeshFile(out, game.length ? game : namedMeshes(session.asset, "source")));
+    writeWhole(
+      out,
+      await writeMeshFile(
+        out,
+        game.length ? game : namedMeshes(session.asset, "source"),
+      ),
+    );
   }
 }

@@ -17,10 +17,16 @@ export const unwrap = defineCommand({
   async run(call, session) {
     const out = String(call.flags.out);
     checkOut(out, true);
-    session.brief({ sheetSize: wholeNumber(call, "size", 2048, 16, 8192), padding: wholeNumber(call, "padding", 8, 0, 64) });
+    session.brief({
+      sheetSize: wholeNumber(call, "size", 2048, 16, 8192),
+      padding: wholeNumber(call, "padding", 8, 0, 64),
+    });
     await session.load(call.files[0], "game");
     const { report } = await session.run("unwrap/unwrap", {});
-    writeWhole(out, await writeMeshFile(out, namedMeshes(session.asset, "game")));
+    writeWhole(
+      out,
+      await writeMeshFile(out, namedMeshes(session.asset, "game")),
+    );
     return report;
   },
 });

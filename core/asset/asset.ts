@@ -29,7 +29,12 @@ export interface DeliveryProfile {
 
 export const PROFILES: readonly DeliveryProfile[] = [
   { name: "y-up metres, green up", upAxis: "y", unit: 1, greenUp: true },
-  { name: "z-up centimetres, green down", upAxis: "z", unit: 0.01, greenUp: false },
+  {
+    name: "z-up centimetres, green down",
+    upAxis: "z",
+    unit: 0.01,
+    greenUp: false,
+  },
 ];
 
 export const DEFAULT_BRIEF: Brief = {
@@ -132,7 +137,11 @@ const PART_COLOURS = [
   "#c7b2a6",
 ];
 
-export function createPart(name: string, index: number, rest: Partial<Part> = {}): Part {
+export function createPart(
+  name: string,
+  index: number,
+  rest: Partial<Part> = {},
+): Part {
   return {
     name,
     colour: PART_COLOURS[index % PART_COLOURS.length],
@@ -149,13 +158,18 @@ export function createPart(name: string, index: number, rest: Partial<Part> = {}
  * The parts an operation is to work on: those named, or all; locked ones never.
  * @throws MissingInputError for a name that is not in the asset
  */
-export function chosenParts(asset: Asset, names: readonly string[]): Set<string> {
+export function chosenParts(
+  asset: Asset,
+  names: readonly string[],
+): Set<string> {
   for (const name of names)
     if (!asset.parts.some((part) => part.name === name))
       throw new MissingInputError(`there is no part "${name}"`);
   return new Set(
     asset.parts
-      .filter((part) => !part.locked && (!names.length || names.includes(part.name)))
+      .filter(
+        (part) => !part.locked && (!names.length || names.includes(part.name)),
+      )
       .map((part) => part.name),
   );
 }

@@ -187,7 +187,11 @@ export function decodeStream(ref: StreamRef, bytes: Uint8Array): Stream {
     );
   const aligned =
     bytes.byteOffset % Kind.BYTES_PER_ELEMENT === 0 ? bytes : bytes.slice();
-  const stream = new Kind(aligned.buffer as ArrayBuffer, aligned.byteOffset, ref.length);
+  const stream = new Kind(
+    aligned.buffer as ArrayBuffer,
+    aligned.byteOffset,
+    ref.length,
+  );
   known.set(stream, ref);
   return stream;
 }
@@ -197,7 +201,8 @@ export function streamsOf(document: AssetDocument): StreamRef[] {
   const refs: StreamRef[] = [];
   for (const part of document.parts) {
     for (const mesh of [part.source, part.game])
-      if (mesh) refs.push(...Object.values(mesh.streams).filter((ref) => ref !== null));
+      if (mesh)
+        refs.push(...Object.values(mesh.streams).filter((ref) => ref !== null));
     for (const hull of part.hulls) refs.push(hull.positions, hull.triangles);
   }
   refs.push(...document.maps.map((map) => map.pixels));

@@ -9,17 +9,30 @@ export function mapParts(asset: Asset, change: (part: Part) => Part): Asset {
 
 /** Triangles of all meshes of one kind. */
 export function totalTriangles(asset: Asset, which: "source" | "game"): number {
-  return asset.parts.reduce((sum, part) => sum + (part[which] ? triangleCount(part[which]) : 0), 0);
+  return asset.parts.reduce(
+    (sum, part) => sum + (part[which] ? triangleCount(part[which]) : 0),
+    0,
+  );
 }
 
 /** The chosen parts that have a game mesh, with it. */
-export function gameMeshes(asset: Asset, chosen: ReadonlySet<string>): { name: string; mesh: Mesh }[] {
+export function gameMeshes(
+  asset: Asset,
+  chosen: ReadonlySet<string>,
+): { name: string; mesh: Mesh }[] {
   return asset.parts.flatMap((part) =>
-    part.game && chosen.has(part.name) ? [{ name: part.name, mesh: part.game }] : [],
+    part.game && chosen.has(part.name)
+      ? [{ name: part.name, mesh: part.game }]
+      : [],
   );
 }
 
 /** The asset with new game meshes by part name; what they no longer fit is dropped. */
-export function withGameMeshes(asset: Asset, meshes: ReadonlyMap<string, Mesh | null>): Asset {
-  return mapParts(asset, (part) => (meshes.has(part.name) ? { ...part, game: meshes.get(part.name)! } : part));
+export function withGameMeshes(
+  asset: Asset,
+  meshes: ReadonlyMap<string, Mesh | null>,
+): Asset {
+  return mapParts(asset, (part) =>
+    meshes.has(part.name) ? { ...part, game: meshes.get(part.name)! } : part,
+  );
 }

@@ -9,10 +9,25 @@ const INPUTS: Record<Stage, readonly string[]> = {
   reduce: ["source meshes", "triangle budget"],
   edges: ["game meshes"],
   unwrap: ["game meshes", "hard edges", "sheet"],
-  bake: ["source meshes", "game meshes", "game normals", "UVs", "sheet", "delivery profile"],
+  bake: [
+    "source meshes",
+    "game meshes",
+    "game normals",
+    "UVs",
+    "sheet",
+    "delivery profile",
+  ],
   finish: ["materials"],
   collide: ["game meshes", "hull count"],
-  ship: ["game meshes", "game normals", "UVs", "maps", "looks", "hulls", "delivery profile"],
+  ship: [
+    "game meshes",
+    "game normals",
+    "UVs",
+    "maps",
+    "looks",
+    "hulls",
+    "delivery profile",
+  ],
 };
 
 export type StageState = "empty" | "current" | "stale";
@@ -21,7 +36,11 @@ export type StageState = "empty" | "current" | "stale";
 export function fingerprints(document: AssetDocument): Record<string, string> {
   const { brief, parts } = document;
   const shape = (mesh: MeshDocument | null) =>
-    mesh && [mesh.streams.positions?.hash, mesh.streams.corners?.hash, mesh.streams.faceMaterials?.hash];
+    mesh && [
+      mesh.streams.positions?.hash,
+      mesh.streams.corners?.hash,
+      mesh.streams.faceMaterials?.hash,
+    ];
   const of = (value: unknown) => digest(JSON.stringify(value));
   return {
     "source meshes": of(parts.map((part) => [part.name, shape(part.source)])),
@@ -29,10 +48,16 @@ export function fingerprints(document: AssetDocument): Record<string, string> {
     "game normals": of(parts.map((part) => part.game?.streams.normals?.hash)),
     "hard edges": of(parts.map((part) => part.game?.streams.hard?.hash)),
     UVs: of(parts.map((part) => part.game?.streams.uvs?.hash)),
-    hulls: of(parts.map((part) => part.hulls.map((hull) => [hull.name, hull.positions.hash]))),
+    hulls: of(
+      parts.map((part) =>
+        part.hulls.map((hull) => [hull.name, hull.positions.hash]),
+      ),
+    ),
     maps: of(document.maps.map((map) => [map.kind, map.pixels.hash])),
     looks: of(document.looks),
-    materials: of([...new Set(parts.flatMap((part) => part.game?.materials ?? []))]),
+    materials: of([
+      ...new Set(parts.flatMap((part) => part.game?.materials ?? [])),
+    ]),
     "triangle budget": of([brief.triangles, parts.map((part) => part.budget)]),
     "hull count": of(brief.hulls),
     sheet: of([brief.sheetSize, brief.padding, brief.texelsPerMetre]),
@@ -76,5 +101,8 @@ function digest(text: string): string {
     b = Math.imul(b ^ code, 0x85ebca6b);
     b ^= b >>> 13;
   }
-  return (a >>> 0).toString(16).padStart(8, "0") + (b >>> 0).toString(16).padStart(8, "0");
+  return (
+    (a >>> 0).toString(16).padStart(8, "0") +
+    (b >>> 0).toString(16).padStart(8, "0")
+  );
 }

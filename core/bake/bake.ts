@@ -3,19 +3,48 @@ import { defineOperation, field } from "../operation";
 import { bakeMaps } from "./maps";
 
 class BakeOptions {
-  @field({ kind: "flag", label: "Normal map", help: "Tangent space, MikkTSpace." })
+  @field({
+    kind: "flag",
+    label: "Normal map",
+    help: "Tangent space, MikkTSpace.",
+  })
   normal = true;
 
-  @field({ kind: "flag", label: "Ambient occlusion", help: "How much of the sky every texel sees." })
+  @field({
+    kind: "flag",
+    label: "Ambient occlusion",
+    help: "How much of the sky every texel sees.",
+  })
   ao = true;
 
-  @field({ kind: "integer", label: "Occlusion rays", help: "Rays a texel; more are smoother and slower.", min: 4, max: 1024 })
+  @field({
+    kind: "integer",
+    label: "Occlusion rays",
+    help: "Rays a texel; more are smoother and slower.",
+    min: 4,
+    max: 1024,
+  })
   rays = 64;
 
-  @field({ kind: "integer", label: "Samples", help: "Normal samples along each side of a texel.", min: 1, max: 4, folded: true })
+  @field({
+    kind: "integer",
+    label: "Samples",
+    help: "Normal samples along each side of a texel.",
+    min: 1,
+    max: 4,
+    folded: true,
+  })
   samples = 2;
 
-  @field({ kind: "number", label: "Ray distance", help: "How far rays start outside the game mesh; 0 finds it for each part.", unit: "mm", min: 0, max: 10000, folded: true })
+  @field({
+    kind: "number",
+    label: "Ray distance",
+    help: "How far rays start outside the game mesh; 0 finds it for each part.",
+    unit: "mm",
+    min: 0,
+    max: 10000,
+    folded: true,
+  })
   distance = 0;
 
   @field({
@@ -30,7 +59,15 @@ class BakeOptions {
   })
   depth: "8" | "16" = "8";
 
-  @field({ kind: "integer", label: "Sheet", help: "Edge of the maps; 0 takes the brief's.", unit: "px", min: 0, max: 8192, folded: true })
+  @field({
+    kind: "integer",
+    label: "Sheet",
+    help: "Edge of the maps; 0 takes the brief's.",
+    unit: "px",
+    min: 0,
+    max: 8192,
+    folded: true,
+  })
   size = 0;
 }
 
@@ -38,7 +75,8 @@ export const bakeAsset = defineOperation({
   id: "bake/maps",
   stage: "bake",
   title: "Bake maps",
-  about: "Casts rays from the game mesh to the source and writes what they find into maps.",
+  about:
+    "Casts rays from the game mesh to the source and writes what they find into maps.",
   runs: "heavy",
   takes: "both",
   makesResult: true,
@@ -64,7 +102,12 @@ export const bakeAsset = defineOperation({
     return {
       asset: { ...asset, maps },
       headline: `${missed < 0.005 ? "0" : missed.toFixed(2)}\u2009% missed`,
-      report: { maps: maps.map((map) => map.kind), size, ...figures, seconds: (performance.now() - start) / 1000 },
+      report: {
+        maps: maps.map((map) => map.kind),
+        size,
+        ...figures,
+        seconds: (performance.now() - start) / 1000,
+      },
     };
   },
 });

@@ -13,7 +13,8 @@ export function dilate(
 ): void {
   const state = covered.map((mark) => (mark ? 1 : 0));
   let frontier: number[] = [];
-  for (let i = 0; i < state.length; i++) if (!state[i] && touches(state, i, width, height)) frontier.push(i);
+  for (let i = 0; i < state.length; i++)
+    if (!state[i] && touches(state, i, width, height)) frontier.push(i);
   for (let ring = 0; ring < rings && frontier.length; ring++) {
     const queued = new Set<number>();
     for (const i of frontier) {
@@ -29,7 +30,8 @@ export function dilate(
           const j = y * width + x;
           if (state[j] === 1) {
             weight++;
-            for (let c = 0; c < channels; c++) values[channels * i + c] += values[channels * j + c];
+            for (let c = 0; c < channels; c++)
+              values[channels * i + c] += values[channels * j + c];
           } else if (state[j] === 0) queued.add(j);
         }
       for (let c = 0; c < channels; c++) values[channels * i + c] /= weight;
@@ -40,14 +42,26 @@ export function dilate(
   }
 }
 
-function touches(state: Uint8Array, i: number, width: number, height: number): boolean {
+function touches(
+  state: Uint8Array,
+  i: number,
+  width: number,
+  height: number,
+): boolean {
   const x = i % width;
   const y = (i - x) / width;
   for (let dy = -1; dy <= 1; dy++)
     for (let dx = -1; dx <= 1; dx++) {
       const nx = x + dx;
       const ny = y + dy;
-      if (nx >= 0 && ny >= 0 && nx < width && ny < height && state[ny * width + nx] === 1) return true;
+      if (
+        nx >= 0 &&
+        ny >= 0 &&
+        nx < width &&
+        ny < height &&
+        state[ny * width + nx] === 1
+      )
+        return true;
     }
   return false;
 }

@@ -31,7 +31,8 @@ export async function bakeMaps(
   wanted: MapsWanted,
   context: Context,
 ): Promise<{ maps: BakedMap[]; figures: BakeFigures }> {
-  if (!asset.parts.some((part) => part.source)) throw new MissingInputError("there is no source mesh to bake from");
+  if (!asset.parts.some((part) => part.source))
+    throw new MissingInputError("there is no source mesh to bake from");
   if (!asset.parts.some((part) => part.game?.uvs))
     throw new MissingInputError("no game mesh has UVs: unwrap it first");
   context.progress(0, "sorting the source");
@@ -39,12 +40,21 @@ export async function bakeMaps(
   const scene = prepareScene(asset, wanted);
   context.check();
   const slices: RowSlice[] = [];
-  for (let from = 0; from < size; from += BAND) slices.push({ from, to: Math.min(size, from + BAND) });
+  for (let from = 0; from < size; from += BAND)
+    slices.push({ from, to: Math.min(size, from + BAND) });
   const start = performance.now();
-  const bands = await context.lanes.run<RowSlice, RowResult>("bake/rows", scene, slices, (finished) => {
-    context.check();
-    context.progress(0.05 + (0.85 * finished) / slices.length, `casting rays, row ${finished * BAND} of ${size}`);
-  });
+  const bands = await context.lanes.run<RowSlice, RowResult>(
+    "bake/rows",
+    scene,
+    slices,
+    (finished) => {
+      context.check();
+      context.progress(
+        0.05 + (0.85 * finished) / slices.length,
+        `casting rays, row ${finished * BAND} of ${size}`,
+      );
+    },
+  );
   const seconds = (performance.now() - start) / 1000;
   context.check();
   context.progress(0.92, "padding islands");
@@ -89,7 +99,12 @@ export async function bakeMaps(
  * Takes the grain of few rays out of occlusion: the mean over 5 × 5 texels of the same island, those with a
  * different normal counting less, so that grooves stay.
  */
-function smoothSky(sky: Float32Array, normals: Float32Array, covered: Uint8Array, size: number): Float32Array {
+function smoothSky(
+  sky: Float32Array,
+  normals: Float32Array,
+  covered: Uint8Array,
+  size: number,
+): Float32Array {
   const smooth = new Float32Array(sky);
   for (let y = 0; y < size; y++)
     for (let x = 0; x < size; x++) {
@@ -115,33 +130,60 @@ function smoothSky(sky: Float32Array, normals: Float32Array, covered: Uint8Array
 }
 
 /** Rows turn round: the sheet's first row is at the bottom, an image's at the top. */
-function normalImage(normals: Float32Array, size: number, wanted: MapsWanted): BakedMap {
+function normalImage(
+  normals: Float32Array,
+  size: number,
+  wanted: MapsWanted,
+): BakedMap {
   const top = wanted.depth === 16 ? 65535 : 255;
-  const pixels = wanted.depth === 16 ? new Uint16Array(3 * size * size) : new Uint8Array(3 * size * size);
+  const pixels =
+    wanted.depth === 16
+      ? new Uint16Array(3 * size * size)
+      : new Uint8Array(3 * size * size);
   const green = wanted.greenUp ? 1 : -1;
   for (let y = 0; y < size; y++)
     for (let x = 0; x < size; x++) {
       const i = 3 * (y * size + x);
       const to = 3 * ((size - 1 - y) * size + x);
       const length = Math.hypot(normals[i], normals[i + 1], normals[i + 2]);
-      const [nx, ny, nz] = length > 0 ? [normals[i] / length, normals[i + 1] / length, normals[i + 2] / length] : [0, 0, 1];
+      const [nx, ny, nz] =
+        length > 0
+          ? [
+              normals[i] / length,
+              normals[i + 1] / length,
+              normals[i + 2] / length,
+            ]
+          : [0, 0, 1];
       pixels[to] = quantize(nx, top);
       pixels[to + 1] = quantize(green * ny, top);
       pixels[to + 2] = quantize(nz, top);
     }
-  return { kind: "normal", width: size, height: size, channels: 3, depth: wanted.depth, pixels };
+  return {
+    kind: "normal",
+    width: size,
+    height: size,
+    channels: 3,
+    depth: wanted.depth,
+    pixels,
+  };
 }
 
 /** −1 … 1 to whole steps, with 0 at the step that decodes to it most nearly (128 of 255). */
 function quantize(value: number, top: number): number {
-  return Math.max(0, Math.min(top, Math.floor((value * 0.5 + 0.5) * top + 0.5)));
+  return Math.max(
+    0,
+    Math.min(top, Math.floor((value * 0.5 + 0.5) * top + 0.5)),
+  );
 }
 
 function skyImage(sky: Float32Array, size: number, depth: 8 | 16): BakedMap {
   const top = depth === 16 ? 65535 : 255;
-  const pixels = depth === 16 ? new Uint16Array(size * size) : new Uint8Array(size * size);
+  const pixels =
+    depth === 16 ? new Uint16Array(size * size) : new Uint8Array(size * size);
   for (let y = 0; y < size; y++)
     for (let x = 0; x < size; x++)
-      pixels[(size - 1 - y) * size + x] = Math.round(Math.max(0, Math.min(1, sky[y * size + x])) * top);
+      pixels[(size - 1 - y) * size + x] = Math.round(
+        Math.max(0, Math.min(1, sky[y * size + x])) * top,
+      );
   return { kind: "ao", width: size, height: size, channels: 1, depth, pixels };
 }

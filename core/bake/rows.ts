@@ -98,7 +98,11 @@ export function bakeRows(scene: BakeScene, { from, to }: RowSlice): RowResult {
         (row, first, last) => {
           const at = Math.floor(row / grid) * size;
           for (let x = first; x < last; x++)
-            baker.sample((x + 0.5) / fine, (row + shift + 0.5) / fine, at + Math.floor(x / grid));
+            baker.sample(
+              (x + 0.5) / fine,
+              (row + shift + 0.5) / fine,
+              at + Math.floor(x / grid),
+            );
         },
       );
     }
@@ -136,7 +140,9 @@ class SampleBaker {
     this.t = t;
     const q = canvas.uvs;
     const i = 6 * t;
-    const area = (q[i + 2] - q[i]) * (q[i + 5] - q[i + 1]) - (q[i + 4] - q[i]) * (q[i + 3] - q[i + 1]);
+    const area =
+      (q[i + 2] - q[i]) * (q[i + 5] - q[i + 1]) -
+      (q[i + 4] - q[i]) * (q[i + 3] - q[i + 1]);
     this.inverse = area !== 0 ? 1 / area : 0;
   }
 
@@ -145,8 +151,14 @@ class SampleBaker {
     const { canvas, t, inverse, p, n, d, tangent } = this;
     const q = canvas.uvs;
     const i = 6 * t;
-    const b = ((u - q[i]) * (q[i + 5] - q[i + 1]) - (q[i + 4] - q[i]) * (v - q[i + 1])) * inverse;
-    const c = ((q[i + 2] - q[i]) * (v - q[i + 1]) - (u - q[i]) * (q[i + 3] - q[i + 1])) * inverse;
+    const b =
+      ((u - q[i]) * (q[i + 5] - q[i + 1]) -
+        (q[i + 4] - q[i]) * (v - q[i + 1])) *
+      inverse;
+    const c =
+      ((q[i + 2] - q[i]) * (v - q[i + 1]) -
+        (u - q[i]) * (q[i + 3] - q[i + 1])) *
+      inverse;
     const a = 1 - b - c;
     mix(canvas.positions, 9 * t, 3, a, b, c, p);
     mix(canvas.normals, 9 * t, 3, a, b, c, n);
@@ -155,13 +167,17 @@ class SampleBaker {
     normalize(d);
     this.result.samples++;
     // Where nothing lies within the part's own distance a longer ray can't catch anything nearer.
-    if (!this.catchSource(canvas.distance) && !this.catchSource(4 * canvas.distance)) {
+    if (
+      !this.catchSource(canvas.distance) &&
+      !this.catchSource(4 * canvas.distance)
+    ) {
       this.result.missed++;
       this.takeClosest();
     }
     this.store(texel, canvas.tangents[12 * t + 3]);
     // One look at the sky a texel is enough; its grain is finer than what the other samples would add.
-    if (this.scene.rays > 0 && this.result.covered[texel] === 0) this.look(texel);
+    if (this.scene.rays > 0 && this.result.covered[texel] === 0)
+      this.look(texel);
     this.result.covered[texel]++;
   }
 
@@ -182,7 +198,17 @@ class SampleBaker {
       let near = 0;
       for (let tries = 0; tries < 6; tries++) {
         this.result.rays++;
-        const hit = rays.first(target, ox, oy, oz, -d[0], -d[1], -d[2], near, Math.min(far, best));
+        const hit = rays.first(
+          target,
+          ox,
+          oy,
+          oz,
+          -d[0],
+          -d[1],
+          -d[2],
+          near,
+          Math.min(far, best),
+        );
         if (hit < 0) break;
         if (rays.facing < 0) {
           best = rays.distance;
@@ -225,8 +251,21 @@ class SampleBaker {
     }
   }
 
-  private takeNormal(target: number, triangle: number, u: number, v: number): void {
-    mix(this.scene.targets[target].normals, 9 * triangle, 3, 1 - u - v, u, v, this.source);
+  private takeNormal(
+    target: number,
+    triangle: number,
+    u: number,
+    v: number,
+  ): void {
+    mix(
+      this.scene.targets[target].normals,
+      9 * triangle,
+      3,
+      1 - u - v,
+      u,
+      v,
+      this.source,
+    );
     normalize(this.source);
   }
 
@@ -248,9 +287,14 @@ class SampleBaker {
     let x = way * (cx * s[0] + cy * s[1] + cz * s[2]);
     let y =
       way *
-      ((n[1] * t[2] - n[2] * t[1]) * s[0] + (n[2] * t[0] - n[0] * t[2]) * s[1] + (n[0] * t[1] - n[1] * t[0]) * s[2]);
+      ((n[1] * t[2] - n[2] * t[1]) * s[0] +
+        (n[2] * t[0] - n[0] * t[2]) * s[1] +
+        (n[0] * t[1] - n[1] * t[0]) * s[2]);
     let z =
-      way * ((t[1] * bz - t[2] * by) * s[0] + (t[2] * bx - t[0] * bz) * s[1] + (t[0] * by - t[1] * bx) * s[2]);
+      way *
+      ((t[1] * bz - t[2] * by) * s[0] +
+        (t[2] * bx - t[0] * bz) * s[1] +
+        (t[0] * by - t[1] * bx) * s[2]);
     const length = Math.hypot(x, y, z);
     if (length > 0) {
       x /= length;
@@ -267,7 +311,10 @@ class SampleBaker {
   private look(texel: number): void {
     const { hit, source: s, scene } = this;
     const { dome, rays } = this.tools;
-    const hash = hashPair(Math.round(hit[0] * 1e7) | 0, hashPair(Math.round(hit[1] * 1e7) | 0, Math.round(hit[2] * 1e7) | 0));
+    const hash = hashPair(
+      Math.round(hit[0] * 1e7) | 0,
+      hashPair(Math.round(hit[1] * 1e7) | 0, Math.round(hit[2] * 1e7) | 0),
+    );
     const turn = (hash / 4294967296) * 2 * Math.PI;
     const cos = Math.cos(turn);
     const sin = Math.sin(turn);
@@ -318,9 +365,16 @@ function mix(
   c: number,
   into: Float64Array,
 ): void {
-  into[0] = a * values[at] + b * values[at + stride] + c * values[at + 2 * stride];
-  into[1] = a * values[at + 1] + b * values[at + stride + 1] + c * values[at + 2 * stride + 1];
-  into[2] = a * values[at + 2] + b * values[at + stride + 2] + c * values[at + 2 * stride + 2];
+  into[0] =
+    a * values[at] + b * values[at + stride] + c * values[at + 2 * stride];
+  into[1] =
+    a * values[at + 1] +
+    b * values[at + stride + 1] +
+    c * values[at + 2 * stride + 1];
+  into[2] =
+    a * values[at + 2] +
+    b * values[at + stride + 2] +
+    c * values[at + 2 * stride + 2];
 }
 
 function normalize(v: Float64Array): void {

@@ -67,18 +67,36 @@ export interface SceneOptions {
 export function prepareScene(asset: Asset, options: SceneOptions): BakeScene {
   const targets: Target[] = [];
   const loose = asset.parts.filter((part) => part.source && !part.game);
-  const looseTarget = loose.length ? targets.push(targetOf(loose.map((part) => part.source!))) - 1 : -1;
+  const looseTarget = loose.length
+    ? targets.push(targetOf(loose.map((part) => part.source!))) - 1
+    : -1;
   const canvases: Canvas[] = [];
   for (const part of asset.parts) {
     if (!part.game?.uvs) continue;
     const own = part.source ? targets.push(targetOf([part.source])) - 1 : -1;
     const caught = [own, looseTarget].filter((target) => target >= 0);
-    const nearest = own >= 0 ? [part.source!] : loose.map((each) => each.source!);
-    canvases.push(canvasOf(part.game, nearest, caught.map((target) => targets[target]), caught, options.distance));
+    const looseSources = loose.map((each) => each.source!);
+    const nearest = own >= 0 ? [part.source!] : looseSources;
+    const canvas = canvasOf(
+      part.game,
+      nearest,
+      caught.map((target) => targets[target]),
+      caught,
+      options.distance,
+    );
+    if (!options.distance && own >= 0)
+      canvas.distance = Math.max(
+        canvas.distance,
+        reachOver(part.game, looseSources),
+      );
+    canvases.push(canvas);
   }
-  const sources = asset.parts.flatMap((part) => (part.source ? [part.source] : []));
+  const sources = asset.parts.flatMap((part) =>
+    part.source ? [part.source] : [],
+  );
   let everything = -1;
-  if (options.rays > 0) everything = targets.length === 1 ? 0 : targets.push(targetOf(sources)) - 1;
+  if (options.rays > 0)
+    everything = targets.length === 1 ? 0 : targets.push(targetOf(sources)) - 1;
   return {
     size: options.size,
     canvases,
@@ -92,7 +110,14 @@ export function prepareScene(asset: Asset, options: SceneOptions): BakeScene {
 
 /** Shading normals of a source mesh: its own, or smooth ones with sharp edges left hard. */
 export function sourceNormals(mesh: Mesh): Float32Array {
-  return mesh.normals ?? cornerNormals(mesh.hard ? mesh : { ...mesh, hard: hardAbove(mesh, SOURCE_HARD_ANGLE).hard });
+  return (
+    mesh.normals ??
+    cornerNormals(
+      mesh.hard
+        ? mesh
+        : { ...mesh, hard: hardAbove(mesh, SOURCE_HARD_ANGLE).hard },
+    )
+  );
 }
 
 function targetOf(meshes: readonly Mesh[]): Target {
@@ -112,12 +137,24 @@ function targetOf(meshes: readonly Mesh[]): Target {
   return { tree: widen(bvh), bvh, normals };
 }
 
-function gather(into: Float32Array, from: Float32Array, index: Uint32Array, width: number): void {
+function gather(
+  into: Float32Array,
+  from: Float32Array,
+  index: Uint32Array,
+  width: number,
+): void {
   for (let i = 0; i < index.length; i++)
-    for (let k = 0; k < width; k++) into[width * i + k] = from[width * index[i] + k];
+    for (let k = 0; k < width; k++)
+      into[width * i + k] = from[width * index[i] + k];
 }
 
-function canvasOf(game: Mesh, sources: Mesh[], near: Target[], targets: number[], wanted: number): Canvas {
+function canvasOf(
+  game: Mesh,
+  sources: Mesh[],
+  near: Target[],
+  targets: number[],
+  wanted: number,
+): Canvas {
   const split = triangulate(game);
   const shading = game.normals ?? cornerNormals(game);
   const smooth = cornerNormals({ ...game, hard: null });
@@ -135,21 +172,63 @@ function canvasOf(game: Mesh, sources: Mesh[], near: Target[], targets: number[]
     normals,
     directions,
     tangents: tangentsOf(game, shading, split),
-    distance: wanted || (near.length ? rayDistance(sources, game, split, near[0].bvh) : 0),
+    distance:
+      wanted ||
+      (near.length ? rayDistance(sources, game, split, near[0].bvh) : 0),
     targets,
   };
 }
 
 /** The largest distance between the two meshes, by points of both, and a quarter more. */
-function rayDistance(sources: Mesh[], game: Mesh, split: Triangulation, sourceBvh: Bvh): number {
-  const fromGame = farthest(sampleSurface(game.positions, split.vertices, 6000).points, sourceBvh, 1);
+function rayDistance(
+  sources: Mesh[],
+  game: Mesh,
+  split: Triangulation,
+  sourceBvh: Bvh,
+): number {
+  const fromGame = farthest(
+    sampleSurface(game.positions, split.vertices, 6000).points,
+    sourceBvh,
+    1,
+  );
   const gameBvh = buildBvh(game.positions, split.vertices);
   const share = Math.ceil(6000 / sources.length);
   const fromSource = Math.max(
-    ...sources.map((mesh) => farthest(sampleSurface(mesh.positions, triangulate(mesh).vertices, share).points, gameBvh, 0.995)),
+    ...sources.map((mesh) =>
+      farthest(
+        sampleSurface(mesh.positions, triangulate(mesh).vertices, share).points,
+        gameBvh,
+        0.995,
+      ),
+    ),
   );
   const diagonal = diagonalOf(boundsOf(game.positions));
   return 1.25 * Math.max(fromGame, fromSource) + 1e-3 * diagonal;
+}
+
+/** How far outside a game mesh rays must start to catch what floats on it: detail nearer than 3 % of its size. */
+function reachOver(game: Mesh, loose: Mesh[]): number {
+  if (!loose.length) return 0;
+  const closest = new ClosestPoint(
+    buildBvh(game.positions, triangulate(game).vertices),
+  );
+  const near = (0.03 * diagonalOf(boundsOf(game.positions))) ** 2;
+  let most = 0;
+  for (const mesh of loose) {
+    const { points } = sampleSurface(
+      mesh.positions,
+      triangulate(mesh).vertices,
+      4000,
+    );
+    for (let i = 0; i < points.length; i += 3) {
+      if (
+        closest.find(points[i], points[i + 1], points[i + 2], near) >= 0 &&
+        closest.distance2 > most
+      )
+        most = closest.distance2;
+    }
+  }
+  return 1.1 * Math.sqrt(most);
 }
 
 function farthest(points: Float32Array, bvh: Bvh, share: number): number {
@@ -160,5 +239,7 @@ function farthest(points: Float32Array, bvh: Bvh, share: number): number {
     found[i] = closest.distance2;
   }
   found.sort();
-  return Math.sqrt(found[Math.min(found.length - 1, Math.floor(share * found.length))] ?? 0);
+  return Math.sqrt(
+    found[Math.min(found.length - 1, Math.floor(share * found.length))] ?? 0,
+  );
 }

@@ -28,7 +28,10 @@ interface Face {
  * @param limit most vertices, at least 4
  * @returns null where the points lie in a plane, a line or a point
  */
-export function convexHull(points: ArrayLike<number>, limit = Infinity): ConvexMesh | null {
+export function convexHull(
+  points: ArrayLike<number>,
+  limit = Infinity,
+): ConvexMesh | null {
   const start = firstTetrahedron(points);
   if (!start) return null;
   const { corners, tolerance } = start;
@@ -41,19 +44,26 @@ export function convexHull(points: ArrayLike<number>, limit = Infinity): ConvexM
     [q, r, s, p],
   ]) {
     const face = makeFace(points, a, b, c);
-    faces.push(heightOver(points, face, other) > 0 ? makeFace(points, a, c, b) : face);
+    faces.push(
+      heightOver(points, face, other) > 0 ? makeFace(points, a, c, b) : face,
+    );
   }
-  for (let i = 0; i < points.length / 3; i++) assign(points, i, faces, tolerance);
+  for (let i = 0; i < points.length / 3; i++)
+    assign(points, i, faces, tolerance);
   let vertices = 4;
   while (vertices < limit) {
     let next: Face | null = null;
-    for (const face of faces) if (face.alive && face.distance > (next?.distance ?? 0)) next = face;
+    for (const face of faces)
+      if (face.alive && face.distance > (next?.distance ?? 0)) next = face;
     if (!next) break;
     addPoint(points, faces, next.far, tolerance);
     vertices++;
     if (faces.length > 4096 && faces.length % 1024 === 0) compact(faces);
   }
-  return toMesh(points, faces.filter((face) => face.alive));
+  return toMesh(
+    points,
+    faces.filter((face) => face.alive),
+  );
 }
 
 function firstTetrahedron(points: ArrayLike<number>) {
@@ -83,7 +93,11 @@ function firstTetrahedron(points: ArrayLike<number>) {
   const e = [0, 1, 2].map((k) => points[3 * b + k] - points[3 * a + k]);
   for (let i = 0; i < n; i++) {
     const w = [0, 1, 2].map((k) => points[3 * i + k] - points[3 * a + k]);
-    const area = Math.hypot(e[1] * w[2] - e[2] * w[1], e[2] * w[0] - e[0] * w[2], e[0] * w[1] - e[1] * w[0]);
+    const area = Math.hypot(
+      e[1] * w[2] - e[2] * w[1],
+      e[2] * w[0] - e[0] * w[2],
+      e[0] * w[1] - e[1] * w[0],
+    );
     if (area > most) {
       most = area;
       c = i;
@@ -114,13 +128,30 @@ function makeFace(p: ArrayLike<number>, a: number, b: number, c: number): Face {
   ny /= length;
   nz /= length;
   const d = nx * p[3 * a] + ny * p[3 * a + 1] + nz * p[3 * a + 2];
-  return { a, b, c, nx, ny, nz, d, outside: [], far: -1, distance: 0, alive: true };
+  return {
+    a,
+    b,
+    c,
+    nx,
+    ny,
+    nz,
+    d,
+    outside: [],
+    far: -1,
+    distance: 0,
+    alive: true,
+  };
 }
 
 const heightOver = (p: ArrayLike<number>, f: Face, i: number) =>
   f.nx * p[3 * i] + f.ny * p[3 * i + 1] + f.nz * p[3 * i + 2] - f.d;
 
-function assign(points: ArrayLike<number>, i: number, faces: readonly Face[], tolerance: number): void {
+function assign(
+  points: ArrayLike<number>,
+  i: number,
+  faces: readonly Face[],
+  tolerance: number,
+): void {
   for (const face of faces) {
     if (!face.alive) continue;
     const h = heightOver(points, face, i);
@@ -135,8 +166,15 @@ function assign(points: ArrayLike<number>, i: number, faces: readonly Face[], to
 }
 
 /** Takes away what the point sees and closes the hole with a fan to it. */
-function addPoint(points: ArrayLike<number>, faces: Face[], point: number, tolerance: number): void {
-  const seen = faces.filter((face) => face.alive && heightOver(points, face, point) > tolerance * 0.01);
+function addPoint(
+  points: ArrayLike<number>,
+  faces: Face[],
+  point: number,
+  tolerance: number,
+): void {
+  const seen = faces.filter(
+    (face) => face.alive && heightOver(points, face, point) > tolerance * 0.01,
+  );
   const edges = new Map<string, [number, number]>();
   const orphans: number[] = [];
   for (const face of seen) {
@@ -150,7 +188,9 @@ function addPoint(points: ArrayLike<number>, faces: Face[], point: number, toler
       if (!edges.delete(`${b} ${a}`)) edges.set(`${a} ${b}`, [a, b]);
     }
   }
-  const fan = [...edges.values()].map(([a, b]) => makeFace(points, a, b, point));
+  const fan = [...edges.values()].map(([a, b]) =>
+    makeFace(points, a, b, point),
+  );
   faces.push(...fan);
   for (const i of orphans) assign(points, i, fan, tolerance);
 }
@@ -175,16 +215,26 @@ function toMesh(points: ArrayLike<number>, faces: readonly Face[]): ConvexMesh {
       }
       triangles.push(name);
     }
-  return { positions: new Float32Array(positions), triangles: new Uint32Array(triangles) };
+  return {
+    positions: new Float32Array(positions),
+    triangles: new Uint32Array(triangles),
+  };
 }
 
 /** Volume inside a closed triangle mesh, m³ (divergence theorem, about its first vertex for precision). */
-export function volumeOf(p: ArrayLike<number>, triangles: ArrayLike<number>): number {
+export function volumeOf(
+  p: ArrayLike<number>,
+  triangles: ArrayLike<number>,
+): number {
   if (!triangles.length) return 0;
   const o = 3 * triangles[0];
   let sum = 0;
   for (let t = 0; t < triangles.length; t += 3) {
-    const [a, b, c] = [3 * triangles[t], 3 * triangles[t + 1], 3 * triangles[t + 2]];
+    const [a, b, c] = [
+      3 * triangles[t],
+      3 * triangles[t + 1],
+      3 * triangles[t + 2],
+    ];
     const ax = p[a] - p[o];
     const ay = p[a + 1] - p[o + 1];
     const az = p[a + 2] - p[o + 2];
@@ -194,7 +244,10 @@ export function volumeOf(p: ArrayLike<number>, triangles: ArrayLike<number>): nu
     const cx = p[c] - p[o];
     const cy = p[c + 1] - p[o + 1];
     const cz = p[c + 2] - p[o + 2];
-    sum += ax * (by * cz - bz * cy) - ay * (bx * cz - bz * cx) + az * (bx * cy - by * cx);
+    sum +=
+      ax * (by * cz - bz * cy) -
+      ay * (bx * cz - bz * cx) +
+      az * (bx * cy - by * cx);
   }
   return sum / 6;
 }

@@ -20,8 +20,15 @@ interface Piece {
  * @param surfaces 9 × triangleCount each: pieces that are never joined in one hull unless the limit asks for it
  * @param most hulls at the most; @param vertices per hull at the most
  */
-export function decompose(surfaces: readonly Float64Array[], most: number, vertices: number, check: () => void): ConvexMesh[] {
-  let pieces = surfaces.flatMap((triangles) => pieceOf(triangles, vertices) ?? []);
+export function decompose(
+  surfaces: readonly Float64Array[],
+  most: number,
+  vertices: number,
+  check: () => void,
+): ConvexMesh[] {
+  let pieces = surfaces.flatMap(
+    (triangles) => pieceOf(triangles, vertices) ?? [],
+  );
   while (pieces.length > most) {
     check();
     pieces = joinCheapest(pieces, vertices);
@@ -34,27 +41,40 @@ export function decompose(surfaces: readonly Float64Array[], most: number, verti
       if (piece.cut && piece.cut.gain > (best?.cut?.gain ?? 0)) best = piece;
     }
     if (!best) break;
-    pieces = pieces.flatMap((piece) => (piece === best ? best.cut!.sides : [piece]));
+    pieces = pieces.flatMap((piece) =>
+      piece === best ? best.cut!.sides : [piece],
+    );
   }
   return pieces.map((piece) => piece.hull);
 }
 
 function pieceOf(triangles: Float64Array, vertices: number): Piece | null {
   const hull = convexHull(triangles, vertices);
-  return hull && { triangles, hull, volume: volumeOf(hull.positions, hull.triangles) };
+  return (
+    hull && {
+      triangles,
+      hull,
+      volume: volumeOf(hull.positions, hull.triangles),
+    }
+  );
 }
 
 function joinCheapest(pieces: Piece[], vertices: number): Piece[] {
   let best: { i: number; j: number; joined: Piece; cost: number } | null = null;
   for (let i = 0; i < pieces.length; i++)
     for (let j = i + 1; j < pieces.length; j++) {
-      const corners = [...pieces[i].hull.positions, ...pieces[j].hull.positions];
+      const corners = [
+        ...pieces[i].hull.positions,
+        ...pieces[j].hull.positions,
+      ];
       const hull = convexHull(corners, vertices);
       if (!hull) continue;
       const volume = volumeOf(hull.positions, hull.triangles);
       const cost = volume - pieces[i].volume - pieces[j].volume;
       if (best && cost >= best.cost) continue;
-      const triangles = new Float64Array(pieces[i].triangles.length + pieces[j].triangles.length);
+      const triangles = new Float64Array(
+        pieces[i].triangles.length + pieces[j].triangles.length,
+      );
       triangles.set(pieces[i].triangles);
       triangles.set(pieces[j].triangles, pieces[i].triangles.length);
       best = { i, j, joined: { triangles, hull, volume }, cost };
@@ -81,19 +101,25 @@ function bestCut(piece: Piece, vertices: number): Piece["cut"] {
       const second = pieceOf(above, vertices);
       if (!first || !second) continue;
       const gain = piece.volume - first.volume - second.volume;
-      if (gain > LEAST_GAIN * piece.volume && gain > (best?.gain ?? 0)) best = { gain, sides: [first, second] };
+      if (gain > LEAST_GAIN * piece.volume && gain > (best?.gain ?? 0))
+        best = { gain, sides: [first, second] };
     }
   }
   return best;
 }
 
 /** The parts of triangles on either side of a plane (Sutherland and Hodgman 1974). */
-function cutSurface(triangles: Float64Array, axis: number, at: number): [Float64Array, Float64Array] {
+function cutSurface(
+  triangles: Float64Array,
+  axis: number,
+  at: number,
+): [Float64Array, Float64Array] {
   const sides: [number[], number[]] = [[], []];
   for (let t = 0; t < triangles.length; t += 9) {
     const d = [0, 1, 2].map((k) => triangles[t + 3 * k + axis] - at);
     if (d[0] <= 0 && d[1] <= 0 && d[2] <= 0) pushAll(sides[0], triangles, t);
-    else if (d[0] >= 0 && d[1] >= 0 && d[2] >= 0) pushAll(sides[1], triangles, t);
+    else if (d[0] >= 0 && d[1] >= 0 && d[2] >= 0)
+      pushAll(sides[1], triangles, t);
     else
       [-1, 1].forEach((way, side) => {
         const polygon: number[][] = [];
@@ -102,9 +128,13 @@ function cutSurface(triangles: Float64Array, axis: number, at: number): [Float64
           const from = [0, 1, 2].map((n) => triangles[t + 3 * k + n]);
           const to = [0, 1, 2].map((n) => triangles[t + 3 * m + n]);
           if (way * d[k] >= 0) polygon.push(from);
-          if (d[k] * d[m] < 0) polygon.push(from.map((x, n) => x + ((to[n] - x) * d[k]) / (d[k] - d[m])));
+          if (d[k] * d[m] < 0)
+            polygon.push(
+              from.map((x, n) => x + ((to[n] - x) * d[k]) / (d[k] - d[m])),
+            );
         }
-        for (let k = 1; k + 1 < polygon.length; k++) sides[side].push(...polygon[0], ...polygon[k], ...polygon[k + 1]);
+        for (let k = 1; k + 1 < polygon.length; k++)
+          sides[side].push(...polygon[0], ...polygon[k], ...polygon[k + 1]);
       });
   }
   return [new Float64Array(sides[0]), new Float64Array(sides[1])];

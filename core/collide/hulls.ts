@@ -33,7 +33,13 @@ export interface HullFigures {
   maxDistance: number;
 }
 
-const KINDS: Record<ShapeWanted, HullKind> = { box: "box", sphere: "sphere", capsule: "capsule", hull: "convex", hulls: "convex" };
+const KINDS: Record<ShapeWanted, HullKind> = {
+  box: "box",
+  sphere: "sphere",
+  capsule: "capsule",
+  hull: "convex",
+  hulls: "convex",
+};
 
 /**
  * Makes collision shapes for the chosen parts from their game meshes, or source meshes where there are none.
@@ -46,11 +52,23 @@ export function makeHulls(
   check: () => void,
 ): { byPart: Map<string, Hull[]>; figures: HullFigures } {
   const parts = asset.parts.flatMap((part) => {
-    const mesh = part.game ?? (asset.parts.some((each) => each.game) ? null : part.source);
+    const mesh =
+      part.game ?? (asset.parts.some((each) => each.game) ? null : part.source);
     return mesh && chosen.has(part.name) ? [{ name: part.name, mesh }] : [];
   });
-  if (!parts.length) throw new MissingInputError("the chosen parts have no mesh to make hulls from");
-  const groups = options.whole ? [{ name: parts[0].name, label: asset.name, meshes: parts.map((p) => p.mesh) }] : parts.map((p) => ({ name: p.name, label: p.name, meshes: [p.mesh] }));
+  if (!parts.length)
+    throw new MissingInputError(
+      "the chosen parts have no mesh to make hulls from",
+    );
+  const groups = options.whole
+    ? [
+        {
+          name: parts[0].name,
+          label: asset.name,
+          meshes: parts.map((p) => p.mesh),
+        },
+      ]
+    : parts.map((p) => ({ name: p.name, label: p.name, meshes: [p.mesh] }));
   const byPart = new Map<string, Hull[]>();
   if (options.shape === "hulls") deal(groups, options, check, byPart);
   else
@@ -60,16 +78,30 @@ export function makeHulls(
       const made = shapeOf(points, options);
       if (made) byPart.set(name, [named(made, label, 1, options.shape)]);
     }
-  return { byPart, figures: measureHulls([...byPart.values()].flat(), parts.map((p) => p.mesh)) };
+  return {
+    byPart,
+    figures: measureHulls(
+      [...byPart.values()].flat(),
+      parts.map((p) => p.mesh),
+    ),
+  };
 }
 
-const named = (mesh: ConvexMesh, label: string, n: number, shape: ShapeWanted): Hull => ({
+const named = (
+  mesh: ConvexMesh,
+  label: string,
+  n: number,
+  shape: ShapeWanted,
+): Hull => ({
   name: `${label}_hull_${n}`,
   kind: KINDS[shape],
   ...mesh,
 });
 
-function shapeOf(points: Float32Array, { shape, vertices }: HullOptions): ConvexMesh | null {
+function shapeOf(
+  points: Float32Array,
+  { shape, vertices }: HullOptions,
+): ConvexMesh | null {
   switch (shape) {
     case "box":
       return fitBox(points);
@@ -105,7 +137,8 @@ function deal(
   }
 }
 
-const distance = (a: number[], b: number[]) => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);
+const distance = (a: number[], b: number[]) =>
+  Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);
 
 function middleOf(points: ArrayLike<number>): number[] {
   const sum = [0, 0, 0];
@@ -114,7 +147,9 @@ function middleOf(points: ArrayLike<number>): number[] {
 }
 
 function pointsOf(meshes: readonly Mesh[]): Float32Array {
-  const points = new Float32Array(meshes.reduce((sum, mesh) => sum + mesh.positions.length, 0));
+  const points = new Float32Array(
+    meshes.reduce((sum, mesh) => sum + mesh.positions.length, 0),
+  );
   let at = 0;
   for (const mesh of meshes) {
     points.set(mesh.positions, at);
@@ -124,16 +159,25 @@ function pointsOf(meshes: readonly Mesh[]): Float32Array {
 }
 
 function surfaceOf(meshes: readonly Mesh[]): Float64Array {
-  const lists = meshes.map((mesh) => ({ mesh, vertices: triangulate(mesh).vertices }));
-  const surface = new Float64Array(lists.reduce((sum, { vertices }) => sum + 3 * vertices.length, 0));
+  const lists = meshes.map((mesh) => ({
+    mesh,
+    vertices: triangulate(mesh).vertices,
+  }));
+  const surface = new Float64Array(
+    lists.reduce((sum, { vertices }) => sum + 3 * vertices.length, 0),
+  );
   let at = 0;
   for (const { mesh, vertices } of lists)
-    for (const v of vertices) for (let k = 0; k < 3; k++) surface[at++] = mesh.positions[3 * v + k];
+    for (const v of vertices)
+      for (let k = 0; k < 3; k++) surface[at++] = mesh.positions[3 * v + k];
   return surface;
 }
 
 /** What hulls come to against the meshes they stand for. */
-export function measureHulls(hulls: readonly Hull[], meshes: readonly Mesh[]): HullFigures {
+export function measureHulls(
+  hulls: readonly Hull[],
+  meshes: readonly Mesh[],
+): HullFigures {
   const points = pointsOf(meshes);
   const indices: number[] = [];
   let base = 0;

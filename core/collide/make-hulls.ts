@@ -19,13 +19,29 @@ class HullsOptions {
   })
   kind: ShapeWanted = "hulls";
 
-  @field({ kind: "integer", label: "Hulls", help: "At the most over the asset; 0 takes the brief's.", min: 0, max: 256 })
+  @field({
+    kind: "integer",
+    label: "Hulls",
+    help: "At the most over the asset; 0 takes the brief's.",
+    min: 0,
+    max: 256,
+  })
   maxHulls = 0;
 
-  @field({ kind: "integer", label: "Vertices", help: "At the most in each convex hull.", min: 4, max: 255 })
+  @field({
+    kind: "integer",
+    label: "Vertices",
+    help: "At the most in each convex hull.",
+    min: 4,
+    max: 255,
+  })
   vertices = 32;
 
-  @field({ kind: "flag", label: "One for all", help: "One shape for the whole asset instead of one for each part." })
+  @field({
+    kind: "flag",
+    label: "One for all",
+    help: "One shape for the whole asset instead of one for each part.",
+  })
   whole = false;
 
   @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
@@ -36,7 +52,8 @@ export const collideAsset = defineOperation({
   id: "collide/hulls",
   stage: "collide",
   title: "Make hulls",
-  about: "Makes boxes, spheres, capsules or convex hulls for collision, and says how much volume they add.",
+  about:
+    "Makes boxes, spheres, capsules or convex hulls for collision, and says how much volume they add.",
   runs: "heavy",
   takes: "game",
   makesResult: true,
@@ -47,10 +64,19 @@ export const collideAsset = defineOperation({
     const { byPart, figures } = makeHulls(
       asset,
       chosen,
-      { shape: options.kind, whole: options.whole, mostHulls: options.maxHulls || asset.brief.hulls, vertices: options.vertices },
+      {
+        shape: options.kind,
+        whole: options.whole,
+        mostHulls: options.maxHulls || asset.brief.hulls,
+        vertices: options.vertices,
+      },
       () => context.check(),
     );
-    const next = mapParts(asset, (part) => (chosen.has(part.name) ? { ...part, hulls: byPart.get(part.name) ?? [] } : part));
+    const next = mapParts(asset, (part) =>
+      chosen.has(part.name)
+        ? { ...part, hulls: byPart.get(part.name) ?? [] }
+        : part,
+    );
     const total = next.parts.reduce((sum, part) => sum + part.hulls.length, 0);
     return {
       asset: next,

@@ -12,7 +12,8 @@ export const hardAtIslands = defineOperation({
   id: "edges/hard-at-islands",
   stage: "edges",
   title: "Smooth, hard at island borders",
-  about: "Makes every edge smooth but those at the borders of UV islands, where a hard edge costs nothing.",
+  about:
+    "Makes every edge smooth but those at the borders of UV islands, where a hard edge costs nothing.",
   runs: "instant",
   takes: "game",
   makesResult: true,
@@ -20,7 +21,12 @@ export const hardAtIslands = defineOperation({
   Options: HardAtIslandsOptions,
   run(asset, options) {
     requireMeshes(asset, "game");
-    if (!asset.parts.some((part) => part.game?.seams)) throw new MissingInputError("there are no UV islands yet: unwrap first");
-    return shadeParts(asset, chosenParts(asset, options.parts), (mesh) => mesh.seams ?? new Uint8Array(mesh.corners.length));
+    if (!asset.parts.some((part) => part.game?.seams))
+      throw new MissingInputError("there are no UV islands yet: unwrap first");
+    return shadeParts(
+      asset,
+      chosenParts(asset, options.parts),
+      (mesh) => mesh.seams ?? new Uint8Array(mesh.corners.length),
+    );
   },
 });

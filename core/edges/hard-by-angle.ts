@@ -4,7 +4,15 @@ import { defineOperation, field } from "../operation";
 import { shadeParts } from "./shade";
 
 class HardByAngleOptions {
-  @field({ kind: "number", label: "Hard above", help: "Edges whose faces turn by more than this are hard; 180 makes all smooth.", unit: "°", min: 0, max: 180, step: 1 })
+  @field({
+    kind: "number",
+    label: "Hard above",
+    help: "Edges whose faces turn by more than this are hard; 180 makes all smooth.",
+    unit: "°",
+    min: 0,
+    max: 180,
+    step: 1,
+  })
   angle = 180;
 
   @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
@@ -15,13 +23,18 @@ export const hardByAngle = defineOperation({
   id: "edges/hard-by-angle",
   stage: "edges",
   title: "Hard above an angle",
-  about: "Marks sharp edges hard, all others smooth, and sets the vertex normals by it.",
+  about:
+    "Marks sharp edges hard, all others smooth, and sets the vertex normals by it.",
   runs: "instant",
   takes: "game",
   makesResult: true,
   Options: HardByAngleOptions,
   run(asset, options) {
     requireMeshes(asset, "game");
-    return shadeParts(asset, chosenParts(asset, options.parts), (mesh) => hardAbove(mesh, options.angle).hard);
+    return shadeParts(
+      asset,
+      chosenParts(asset, options.parts),
+      (mesh) => hardAbove(mesh, options.angle).hard,
+    );
   },
 });

@@ -21,17 +21,29 @@ export function countHard(mesh: Mesh): { hard: number; unsplit: number } {
   for (let e = 0; e < edges.count; e++) {
     if (!mesh.hard[edges.first[e]]) continue;
     hard++;
-    if (mesh.uvs && edges.uses[e] === 2 && !mesh.seams?.[edges.first[e]]) unsplit++;
+    if (mesh.uvs && edges.uses[e] === 2 && !mesh.seams?.[edges.first[e]])
+      unsplit++;
   }
   return { hard, unsplit };
 }
 
 /** Shades the chosen game meshes by new hard edges and reports what that came to. */
-export function shadeParts(asset: Asset, chosen: ReadonlySet<string>, marksOf: (mesh: Mesh, part: string) => Uint8Array): OperationResult {
+export function shadeParts(
+  asset: Asset,
+  chosen: ReadonlySet<string>,
+  marksOf: (mesh: Mesh, part: string) => Uint8Array,
+): OperationResult {
   const next = mapParts(asset, (part) =>
-    part.game && chosen.has(part.name) ? { ...part, game: withHardEdges(part.game, marksOf(part.game, part.name)) } : part,
+    part.game && chosen.has(part.name)
+      ? {
+          ...part,
+          game: withHardEdges(part.game, marksOf(part.game, part.name)),
+        }
+      : part,
   );
-  const counts = next.parts.flatMap((part) => (part.game ? [{ part: part.name, ...countHard(part.game) }] : []));
+  const counts = next.parts.flatMap((part) =>
+    part.game ? [{ part: part.name, ...countHard(part.game) }] : [],
+  );
   const hard = counts.reduce((sum, each) => sum + each.hard, 0);
   const unsplit = counts.reduce((sum, each) => sum + each.unsplit, 0);
   return {

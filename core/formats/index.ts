@@ -29,29 +29,43 @@ export interface ReadMeshes {
 }
 
 /** The ending of a file name, lower case, without the dot. */
-export const endingOf = (name: string) => (/\.([^./\\]+)$/.exec(name)?.[1] ?? "").toLowerCase();
+export const endingOf = (name: string) =>
+  (/\.([^./\\]+)$/.exec(name)?.[1] ?? "").toLowerCase();
 
-const stemOf = (name: string) => name.replace(/^.*[/\\]/, "").replace(/\.[^.]+$/, "");
+const stemOf = (name: string) =>
+  name.replace(/^.*[/\\]/, "").replace(/\.[^.]+$/, "");
 
 /** Whether a file holds a mesh, rather than going along with one (.mtl, .bin, images). */
-export const isMeshFile = (name: string) => (MESH_ENDINGS as readonly string[]).includes(endingOf(name));
+export const isMeshFile = (name: string) =>
+  (MESH_ENDINGS as readonly string[]).includes(endingOf(name));
 
 /**
  * Reads the meshes of some files given together; .mtl, .bin and images go with the mesh files that name them.
  * Parts keep their names, made safe and distinct; repairs are noted.
  * @throws MeshFormatError naming the file and the place in it
  */
-export async function readMeshFiles(files: readonly GivenFile[]): Promise<ReadMeshes> {
+export async function readMeshFiles(
+  files: readonly GivenFile[],
+): Promise<ReadMeshes> {
   const meshFiles = files.filter(({ name }) => isMeshFile(name));
   if (!meshFiles.length)
-    throw new MeshFormatError(files[0]?.name ?? "no file", `not a mesh file: ${MESH_ENDINGS.map((e) => `.${e}`).join(", ")} are read`);
-  const others = new Map(files.map(({ name, bytes }) => [name.replace(/^.*[/\\]/, ""), bytes]));
+    throw new MeshFormatError(
+      files[0]?.name ?? "no file",
+      `not a mesh file: ${MESH_ENDINGS.map((e) => `.${e}`).join(", ")} are read`,
+    );
+  const others = new Map(
+    files.map(({ name, bytes }) => [name.replace(/^.*[/\\]/, ""), bytes]),
+  );
   const colours = new Map<string, string>();
   const notes = new Map<string, number>();
   const names: string[] = [];
   const meshes: Mesh[] = [];
   for (const { name, bytes } of meshFiles) {
-    if (bytes.length > LARGEST_FILE) throw new MeshFormatError(name, `${Math.ceil(bytes.length / 1048576)} MB; files up to 512 MB are read`);
+    if (bytes.length > LARGEST_FILE)
+      throw new MeshFormatError(
+        name,
+        `${Math.ceil(bytes.length / 1048576)} MB; files up to 512 MB are read`,
+      );
     if (!bytes.length) throw new MeshFormatError(name, "the file is empty");
     for (const raw of await readRaw(name, bytes, others, colours, notes)) {
       const mesh = soundMesh(name, raw, notes);
@@ -60,9 +74,17 @@ export async function readMeshFiles(files: readonly GivenFile[]): Promise<ReadMe
       meshes.push(mesh);
     }
   }
-  if (!meshes.length) throw new MeshFormatError(meshFiles[0].name, "nothing usable is left of it: no face has three sound corners");
+  if (!meshes.length)
+    throw new MeshFormatError(
+      meshFiles[0].name,
+      "nothing usable is left of it: no face has three sound corners",
+    );
   const distinct = distinctNames(names);
-  if (distinct.some((name, i) => name !== names[i])) notes.set("parts renamed because their names clashed", distinct.filter((name, i) => name !== names[i]).length);
+  if (distinct.some((name, i) => name !== names[i]))
+    notes.set(
+      "parts renamed because their names clashed",
+      distinct.filter((name, i) => name !== names[i]).length,
+    );
   return {
     parts: distinct.map((name, i) => ({ name, mesh: meshes[i] })),
     colours,
@@ -80,7 +102,9 @@ async function readRaw(
   switch (endingOf(name)) {
     case "obj":
       for (const [other, data] of others)
-        if (endingOf(other) === "mtl") for (const [material, colour] of readMtl(data)) colours.set(material, colour);
+        if (endingOf(other) === "mtl")
+          for (const [material, colour] of readMtl(data))
+            colours.set(material, colour);
       return readObj(name, bytes);
     case "ply":
       return readPly(name, bytes);
@@ -88,15 +112,20 @@ async function readRaw(
       return readStl(name, bytes);
     default: {
       const found = await readGltf(name, bytes, others);
-      for (const [material, colour] of found.colours) colours.set(material, colour);
-      for (const [what, count] of found.notes) notes.set(what, (notes.get(what) ?? 0) + count);
+      for (const [material, colour] of found.colours)
+        colours.set(material, colour);
+      for (const [what, count] of found.notes)
+        notes.set(what, (notes.get(what) ?? 0) + count);
       return found.parts;
     }
   }
 }
 
 /** Writes parts in the format of a file name's ending. @throws ArnikError for an ending that is not written */
-export async function writeMeshFile(name: string, parts: readonly NamedMesh[]): Promise<Uint8Array> {
+export async function writeMeshFile(
+  name: string,
+  parts: readonly NamedMesh[],
+): Promise<Uint8Array> {
   switch (endingOf(name)) {
     case "obj":
       return writeObj(parts);
@@ -109,12 +138,19 @@ export async function writeMeshFile(name: string, parts: readonly NamedMesh[]): 
     case "gltf":
       return writeGltf(stemOf(name), parts);
     default:
-      throw new ArnikError(`${name}: written are .obj, .ply, .stl, .glb and .gltf`);
+      throw new ArnikError(
+        `${name}: written are .obj, .ply, .stl, .glb and .gltf`,
+      );
   }
 }
 
 /** Hulls as plain meshes, for formats that know nothing else. */
 export const hullMeshes = (hulls: readonly Hull[]): NamedMesh[] =>
-  hulls.map((hull) => ({ name: hull.name, mesh: meshFromTriangles(hull.positions, hull.triangles, { materials: ["hull"] }) }));
+  hulls.map((hull) => ({
+    name: hull.name,
+    mesh: meshFromTriangles(hull.positions, hull.triangles, {
+      materials: ["hull"],
+    }),
+  }));
 
 export { writeMtl, writeObj };

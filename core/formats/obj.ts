@@ -31,19 +31,23 @@ export function readObj(file: string, bytes: Uint8Array): RawPart[] {
   let group = "";
   let material = -1;
   let smoothing = 0;
-  const fail = (what: string) => new MeshFormatError(file, `line ${reader.line}: ${what}`);
+  const fail = (what: string) =>
+    new MeshFormatError(file, `line ${reader.line}: ${what}`);
   const numbers = (list: NumberList, wanted: number, least: number) => {
     for (let k = 0; k < wanted; k++) {
       const value = reader.number();
-      if (value === undefined && k < least) throw fail(`${least} numbers expected, ${k} found`);
+      if (value === undefined && k < least)
+        throw fail(`${least} numbers expected, ${k} found`);
       list.push(value ?? 0);
     }
   };
   const index = (word: string, total: number, what: string) => {
     const n = Number(word);
-    if (!Number.isInteger(n) || n === 0) throw fail(`"${word}" is no ${what} index`);
+    if (!Number.isInteger(n) || n === 0)
+      throw fail(`"${word}" is no ${what} index`);
     const i = n > 0 ? n - 1 : total + n;
-    if (i < 0 || i >= total) throw fail(`${what} ${n} is out of range: there are ${total}`);
+    if (i < 0 || i >= total)
+      throw fail(`${what} ${n} is out of range: there are ${total}`);
     return i;
   };
   const face = () => {
@@ -106,10 +110,17 @@ export function readObj(file: string, bytes: Uint8Array): RawPart[] {
       }
     }
   }
-  if (!positions.length) throw new MeshFormatError(file, "there is no vertex in it: is this an OBJ file?");
-  if (!pieces.size) throw new MeshFormatError(file, "there are vertices but no faces");
+  if (!positions.length)
+    throw new MeshFormatError(
+      file,
+      "there is no vertex in it: is this an OBJ file?",
+    );
+  if (!pieces.size)
+    throw new MeshFormatError(file, "there are vertices but no faces");
   const points = positions.toFloats();
-  return [...pieces.values()].map((piece) => partOf(piece, points, uvs, normals, materials));
+  return [...pieces.values()].map((piece) =>
+    partOf(piece, points, uvs, normals, materials),
+  );
 }
 
 /** The piece with the vertices it uses, in the order of the file. */
@@ -128,7 +139,8 @@ function partOf(
   for (let v = 0; v < used.length; v++) if (used[v] === 0) used[v] = vertices++;
   const positions = new Float32Array(3 * vertices);
   for (let v = 0; v < used.length; v++)
-    if (used[v] >= 0) positions.set(points.subarray(3 * v, 3 * v + 3), 3 * used[v]);
+    if (used[v] >= 0)
+      positions.set(points.subarray(3 * v, 3 * v + 3), 3 * used[v]);
   let hasUvs = uvs.length > 0;
   let hasNormals = normals.length > 0;
   for (let c = 0; c < count; c++) {
@@ -139,7 +151,8 @@ function partOf(
   const pull = (from: NumberList, index: NumberList, width: number) => {
     const values = new Float32Array(width * count);
     for (let c = 0; c < count; c++)
-      for (let k = 0; k < width; k++) values[width * c + k] = from.get(width * index.get(c) + k);
+      for (let k = 0; k < width; k++)
+        values[width * c + k] = from.get(width * index.get(c) + k);
     return values;
   };
   const faceStarts = piece.starts.toIndices();
@@ -165,9 +178,14 @@ function partOf(
 }
 
 /** Edges between faces of different smoothing groups, and all edges of faces in none, are hard. */
-function hardFromSmoothing(piece: Piece, starts: Uint32Array, corners: Uint32Array): Uint8Array | null {
+function hardFromSmoothing(
+  piece: Piece,
+  starts: Uint32Array,
+  corners: Uint32Array,
+): Uint8Array | null {
   let any = false;
-  for (let f = 0; f + 1 < starts.length && !any; f++) any = piece.smoothing.get(f) !== 0;
+  for (let f = 0; f + 1 < starts.length && !any; f++)
+    any = piece.smoothing.get(f) !== 0;
   if (!any) return null;
   const groups = new Map<string, Set<number>>();
   const keys: string[] = [];
@@ -198,16 +216,28 @@ export function readMtl(bytes: Uint8Array): Map<string, string> {
     if (word !== "Kd" || !name) continue;
     const parts = [reader.number(), reader.number(), reader.number()];
     if (parts.every((x) => x !== undefined && Number.isFinite(x)))
-      colours.set(name, hexColour(parts.map((x) => Math.max(0, Math.min(1, x!)))));
+      colours.set(
+        name,
+        hexColour(parts.map((x) => Math.max(0, Math.min(1, x!)))),
+      );
   }
   return colours;
 }
 
 export const hexColour = (rgb: readonly number[]) =>
-  `#${rgb.map((x) => Math.round(x * 255).toString(16).padStart(2, "0")).join("")}`;
+  `#${rgb
+    .map((x) =>
+      Math.round(x * 255)
+        .toString(16)
+        .padStart(2, "0"),
+    )
+    .join("")}`;
 
 /** Writes parts as OBJ: one object a part, UVs and normals where they are, materials by name. */
-export function writeObj(parts: readonly NamedMesh[], library?: string): Uint8Array {
+export function writeObj(
+  parts: readonly NamedMesh[],
+  library?: string,
+): Uint8Array {
   const lines: string[] = ["# Arnik"];
   if (library) lines.push(`mtllib ${library}`);
   let v = 1;
@@ -216,9 +246,14 @@ export function writeObj(parts: readonly NamedMesh[], library?: string): Uint8Ar
   for (const { name, mesh } of parts) {
     lines.push(`o ${name.replace(/\s+/g, "_")}`);
     const { positions: p, uvs, normals: n } = mesh;
-    for (let i = 0; i < p.length; i += 3) lines.push(`v ${p[i]} ${p[i + 1]} ${p[i + 2]}`);
-    if (uvs) for (let i = 0; i < uvs.length; i += 2) lines.push(`vt ${uvs[i]} ${uvs[i + 1]}`);
-    if (n) for (let i = 0; i < n.length; i += 3) lines.push(`vn ${short(n[i])} ${short(n[i + 1])} ${short(n[i + 2])}`);
+    for (let i = 0; i < p.length; i += 3)
+      lines.push(`v ${p[i]} ${p[i + 1]} ${p[i + 2]}`);
+    if (uvs)
+      for (let i = 0; i < uvs.length; i += 2)
+        lines.push(`vt ${uvs[i]} ${uvs[i + 1]}`);
+    if (n)
+      for (let i = 0; i < n.length; i += 3)
+        lines.push(`vn ${short(n[i])} ${short(n[i + 1])} ${short(n[i + 2])}`);
     writeFaces(lines, mesh, v, vt, vn);
     v += p.length / 3;
     if (uvs) vt += uvs.length / 2;
@@ -229,7 +264,13 @@ export function writeObj(parts: readonly NamedMesh[], library?: string): Uint8Ar
 
 const short = (x: number) => Number(x.toFixed(6));
 
-function writeFaces(lines: string[], mesh: Mesh, v: number, vt: number, vn: number): void {
+function writeFaces(
+  lines: string[],
+  mesh: Mesh,
+  v: number,
+  vt: number,
+  vn: number,
+): void {
   let material = -1;
   for (let f = 0; f < faceCount(mesh); f++) {
     const own = mesh.faceMaterials ? mesh.faceMaterials[f] : 0;
@@ -249,7 +290,9 @@ function writeFaces(lines: string[], mesh: Mesh, v: number, vt: number, vn: numb
 export function writeMtl(colours: ReadonlyMap<string, string>): Uint8Array {
   const lines = ["# Arnik"];
   for (const [name, colour] of colours) {
-    const rgb = [1, 3, 5].map((at) => (parseInt(colour.slice(at, at + 2), 16) / 255).toFixed(4));
+    const rgb = [1, 3, 5].map((at) =>
+      (parseInt(colour.slice(at, at + 2), 16) / 255).toFixed(4),
+    );
     lines.push(`newmtl ${name}`, `Kd ${rgb.join(" ")}`);
   }
   return new TextEncoder().encode(`${lines.join("\n")}\n`);

@@ -18,8 +18,22 @@ interface Element {
 }
 
 const SIZES: Record<string, number> = {
-  char: 1, int8: 1, uchar: 1, uint8: 1, short: 2, int16: 2, ushort: 2, uint16: 2,
-  int: 4, int32: 4, uint: 4, uint32: 4, float: 4, float32: 4, double: 8, float64: 8,
+  char: 1,
+  int8: 1,
+  uchar: 1,
+  uint8: 1,
+  short: 2,
+  int16: 2,
+  ushort: 2,
+  uint16: 2,
+  int: 4,
+  int32: 4,
+  uint: 4,
+  uint32: 4,
+  float: 4,
+  float32: 4,
+  double: 8,
+  float64: 8,
 };
 
 /**
@@ -29,17 +43,31 @@ const SIZES: Record<string, number> = {
  */
 export function readPly(file: string, bytes: Uint8Array): RawPart[] {
   const { format, elements, start } = readHeader(file, bytes);
-  const source = format === "ascii" ? asciiSource(file, bytes, start) : binarySource(file, bytes, start, format === "binary_little_endian");
+  const source =
+    format === "ascii"
+      ? asciiSource(file, bytes, start)
+      : binarySource(file, bytes, start, format === "binary_little_endian");
   const vertex = elements.find((each) => each.name === "vertex");
-  if (!vertex) throw new MeshFormatError(file, "the header declares no vertices");
-  const named = (names: string[]) => names.map((name) => vertex.properties.findIndex((each) => each.name === name));
+  if (!vertex)
+    throw new MeshFormatError(file, "the header declares no vertices");
+  const named = (names: string[]) =>
+    names.map((name) =>
+      vertex.properties.findIndex((each) => each.name === name),
+    );
   const xyz = named(["x", "y", "z"]);
-  if (xyz.some((at) => at < 0)) throw new MeshFormatError(file, "vertices have no x, y and z");
+  if (xyz.some((at) => at < 0))
+    throw new MeshFormatError(file, "vertices have no x, y and z");
   source.expect(elements);
   const positions = new Float32Array(3 * vertex.count);
   const normalAt = named(["nx", "ny", "nz"]);
-  const uvAt = [named(["s", "t"]), named(["u", "v"]), named(["texture_u", "texture_v"])].find((at) => at.every((k) => k >= 0));
-  const normals = normalAt.every((at) => at >= 0) ? new Float32Array(3 * vertex.count) : null;
+  const uvAt = [
+    named(["s", "t"]),
+    named(["u", "v"]),
+    named(["texture_u", "texture_v"]),
+  ].find((at) => at.every((k) => k >= 0));
+  const normals = normalAt.every((at) => at >= 0)
+    ? new Float32Array(3 * vertex.count)
+    : null;
   const uvs = uvAt ? new Float32Array(2 * vertex.count) : null;
   const corners = new NumberList(1 << 16);
   const starts = new NumberList(1 << 14);
@@ -54,29 +82,42 @@ export function readPly(file: string, bytes: Uint8Array): RawPart[] {
           return;
         }
         const n = source.value(property.countType, where);
-        if (!(n >= 0 && n <= 1e6)) throw new MeshFormatError(file, `${where()} has a list of ${n} entries`);
-        const isFace = element.name === "face" && /^vertex_ind(ex|ices)$/.test(property.name);
+        if (!(n >= 0 && n <= 1e6))
+          throw new MeshFormatError(
+            file,
+            `${where()} has a list of ${n} entries`,
+          );
+        const isFace =
+          element.name === "face" &&
+          /^vertex_ind(ex|ices)$/.test(property.name);
         for (let j = 0; j < n; j++) {
           const value = source.value(property.type, where);
           if (!isFace) continue;
           if (!(Number.isInteger(value) && value >= 0 && value < vertex.count))
-            throw new MeshFormatError(file, `${where()} names vertex ${value}, but there are ${vertex.count}`);
+            throw new MeshFormatError(
+              file,
+              `${where()} names vertex ${value}, but there are ${vertex.count}`,
+            );
           corners.push(value);
         }
         if (isFace) starts.push(corners.length);
       });
       if (element !== vertex) continue;
       for (let k = 0; k < 3; k++) positions[3 * i + k] = row[xyz[k]];
-      if (normals) for (let k = 0; k < 3; k++) normals[3 * i + k] = row[normalAt[k]];
+      if (normals)
+        for (let k = 0; k < 3; k++) normals[3 * i + k] = row[normalAt[k]];
       if (uvs) for (let k = 0; k < 2; k++) uvs[2 * i + k] = row[uvAt![k]];
     }
   }
-  if (starts.length < 2) throw new MeshFormatError(file, "there are vertices but no faces");
+  if (starts.length < 2)
+    throw new MeshFormatError(file, "there are vertices but no faces");
   const index = corners.toIndices();
   const spread = (values: Float32Array | null, width: number) => {
     if (!values) return null;
     const wide = new Float32Array(width * index.length);
-    for (let c = 0; c < index.length; c++) for (let k = 0; k < width; k++) wide[width * c + k] = values[width * index[c] + k];
+    for (let c = 0; c < index.length; c++)
+      for (let k = 0; k < width; k++)
+        wide[width * c + k] = values[width * index[c] + k];
     return wide;
   };
   return [
@@ -96,19 +137,23 @@ export function readPly(file: string, bytes: Uint8Array): RawPart[] {
 
 function readHeader(file: string, bytes: Uint8Array) {
   const reader = new TextReader(bytes);
-  if (reader.word() !== "ply") throw new MeshFormatError(file, 'line 1: a PLY file begins with "ply"');
+  if (reader.word() !== "ply")
+    throw new MeshFormatError(file, 'line 1: a PLY file begins with "ply"');
   reader.nextLine();
   let format = "";
   const elements: Element[] = [];
-  const fail = (what: string) => new MeshFormatError(file, `line ${reader.line}: ${what}`);
+  const fail = (what: string) =>
+    new MeshFormatError(file, `line ${reader.line}: ${what}`);
   for (let lines = 0; ; lines++) {
-    if (reader.done || lines > 1000) throw new MeshFormatError(file, "the header has no end");
+    if (reader.done || lines > 1000)
+      throw new MeshFormatError(file, "the header has no end");
     const word = reader.word();
     if (word === "format") format = reader.word();
     else if (word === "element") {
       const name = reader.word();
       const count = Number(reader.word());
-      if (!Number.isInteger(count) || count < 0 || count > MOST_ELEMENTS) throw fail(`"${count}" is no possible number of ${name}s`);
+      if (!Number.isInteger(count) || count < 0 || count > MOST_ELEMENTS)
+        throw fail(`"${count}" is no possible number of ${name}s`);
       elements.push({ name, count, properties: [] });
     } else if (word === "property") {
       const element = elements[elements.length - 1];
@@ -119,7 +164,8 @@ function readHeader(file: string, bytes: Uint8Array) {
         countType = reader.word();
         type = reader.word();
       }
-      if (!SIZES[type] || (countType && !SIZES[countType])) throw fail(`unknown type "${type}"`);
+      if (!SIZES[type] || (countType && !SIZES[countType]))
+        throw fail(`unknown type "${type}"`);
       element.properties.push({ name: reader.word(), type, countType });
     } else if (word === "end_header") {
       reader.nextLine();
@@ -127,7 +173,8 @@ function readHeader(file: string, bytes: Uint8Array) {
     }
     reader.nextLine();
   }
-  if (!["ascii", "binary_little_endian", "binary_big_endian"].includes(format)) throw new MeshFormatError(file, `unknown format "${format}"`);
+  if (!["ascii", "binary_little_endian", "binary_big_endian"].includes(format))
+    throw new MeshFormatError(file, `unknown format "${format}"`);
   return { format, elements, start: reader.at };
 }
 
@@ -143,32 +190,52 @@ function asciiSource(file: string, bytes: Uint8Array, start: number): Source {
   return {
     expect(elements) {
       const rows = elements.reduce((sum, each) => sum + each.count, 0);
-      if (rows * 2 > bytes.length - start + 2) throw new MeshFormatError(file, `the header promises ${rows} rows, the file is too short for them`);
+      if (rows * 2 > bytes.length - start + 2)
+        throw new MeshFormatError(
+          file,
+          `the header promises ${rows} rows, the file is too short for them`,
+        );
     },
     value(_, where) {
       reader.skipSpace();
       const value = reader.number();
-      if (value === undefined) throw new MeshFormatError(file, `the file ends at ${where()}`);
+      if (value === undefined)
+        throw new MeshFormatError(file, `the file ends at ${where()}`);
       return value;
     },
   };
 }
 
-function binarySource(file: string, bytes: Uint8Array, start: number, little: boolean): Source {
+function binarySource(
+  file: string,
+  bytes: Uint8Array,
+  start: number,
+  little: boolean,
+): Source {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   let at = start;
   return {
     expect(elements) {
       const least = elements.reduce(
-        (sum, each) => sum + each.count * each.properties.reduce((size, p) => size + SIZES[p.countType ?? p.type], 0),
+        (sum, each) =>
+          sum +
+          each.count *
+            each.properties.reduce(
+              (size, p) => size + SIZES[p.countType ?? p.type],
+              0,
+            ),
         0,
       );
       if (least > bytes.length - start)
-        throw new MeshFormatError(file, `the header promises at least ${least} bytes of data, there are ${bytes.length - start}`);
+        throw new MeshFormatError(
+          file,
+          `the header promises at least ${least} bytes of data, there are ${bytes.length - start}`,
+        );
     },
     value(type, where) {
       const size = SIZES[type];
-      if (at + size > bytes.length) throw new MeshFormatError(file, `the file ends at ${where()}`);
+      if (at + size > bytes.length)
+        throw new MeshFormatError(file, `the file ends at ${where()}`);
       const p = at;
       at += size;
       switch (type) {
@@ -202,20 +269,34 @@ function binarySource(file: string, bytes: Uint8Array, start: number, little: bo
 
 /** Writes all parts as one binary little endian PLY; where all have UVs, as triangles with split vertices. */
 export function writePly(parts: readonly NamedMesh[]): Uint8Array {
-  return parts.length > 0 && parts.every(({ mesh }) => mesh.uvs) ? writeUnwrapped(parts) : writePlain(parts);
+  return parts.length > 0 && parts.every(({ mesh }) => mesh.uvs)
+    ? writeUnwrapped(parts)
+    : writePlain(parts);
 }
 
 function writePlain(parts: readonly NamedMesh[]): Uint8Array {
-  const vertices = parts.reduce((sum, { mesh }) => sum + mesh.positions.length / 3, 0);
-  const faces = parts.reduce((sum, { mesh }) => sum + mesh.faceStarts.length - 1, 0);
+  const vertices = parts.reduce(
+    (sum, { mesh }) => sum + mesh.positions.length / 3,
+    0,
+  );
+  const faces = parts.reduce(
+    (sum, { mesh }) => sum + mesh.faceStarts.length - 1,
+    0,
+  );
   const corners = parts.reduce((sum, { mesh }) => sum + mesh.corners.length, 0);
-  const writer = startPly(vertices, ["x", "y", "z"], faces, 12 * vertices + 4 * faces + 4 * corners);
+  const writer = startPly(
+    vertices,
+    ["x", "y", "z"],
+    faces,
+    12 * vertices + 4 * faces + 4 * corners,
+  );
   for (const { mesh } of parts) for (const x of mesh.positions) writer.float(x);
   let base = 0;
   for (const { mesh } of parts) {
     for (let f = 0; f + 1 < mesh.faceStarts.length; f++) {
       writer.index(mesh.faceStarts[f + 1] - mesh.faceStarts[f]);
-      for (let c = mesh.faceStarts[f]; c < mesh.faceStarts[f + 1]; c++) writer.index(base + mesh.corners[c]);
+      for (let c = mesh.faceStarts[f]; c < mesh.faceStarts[f + 1]; c++)
+        writer.index(base + mesh.corners[c]);
     }
     base += mesh.positions.length / 3;
   }
@@ -224,9 +305,20 @@ function writePlain(parts: readonly NamedMesh[]): Uint8Array {
 
 function writeUnwrapped(parts: readonly NamedMesh[]): Uint8Array {
   const pieces = parts.flatMap((part) => flattenMesh(part, false));
-  const vertices = pieces.reduce((sum, piece) => sum + piece.positions.length / 3, 0);
-  const faces = pieces.reduce((sum, piece) => sum + piece.indices.length / 3, 0);
-  const writer = startPly(vertices, ["x", "y", "z", "nx", "ny", "nz", "s", "t"], faces, 32 * vertices + 16 * faces);
+  const vertices = pieces.reduce(
+    (sum, piece) => sum + piece.positions.length / 3,
+    0,
+  );
+  const faces = pieces.reduce(
+    (sum, piece) => sum + piece.indices.length / 3,
+    0,
+  );
+  const writer = startPly(
+    vertices,
+    ["x", "y", "z", "nx", "ny", "nz", "s", "t"],
+    faces,
+    32 * vertices + 16 * faces,
+  );
   for (const { positions: p, normals: n, uvs } of pieces)
     for (let v = 0; v < p.length / 3; v++) {
       for (let k = 0; k < 3; k++) writer.float(p[3 * v + k]);
@@ -245,7 +337,12 @@ function writeUnwrapped(parts: readonly NamedMesh[]): Uint8Array {
   return writer.bytes;
 }
 
-function startPly(vertices: number, properties: readonly string[], faces: number, data: number) {
+function startPly(
+  vertices: number,
+  properties: readonly string[],
+  faces: number,
+  data: number,
+) {
   const header = new TextEncoder().encode(
     `ply\nformat binary_little_endian 1.0\ncomment Arnik\nelement vertex ${vertices}\n` +
       properties.map((name) => `property float ${name}\n`).join("") +

@@ -3,7 +3,13 @@ import type { BakedMap } from "../asset/asset";
 
 /** A baked map as PNG. */
 export function writePng(map: BakedMap): Uint8Array {
-  return encode({ width: map.width, height: map.height, data: map.pixels, channels: map.channels, depth: map.depth });
+  return encode({
+    width: map.width,
+    height: map.height,
+    data: map.pixels,
+    channels: map.channels,
+    depth: map.depth,
+  });
 }
 
 /** The same map with its green channel turned over: 0 becomes the largest value. */

@@ -30,7 +30,11 @@ export const MOST_ELEMENTS = 60_000_000;
  * repeated corners out, drops faces with fewer than three corners left or with coordinates that are no numbers.
  * @throws MeshFormatError for indices that point outside the vertices
  */
-export function soundMesh(file: string, raw: RawPart, notes: Map<string, number>): Mesh {
+export function soundMesh(
+  file: string,
+  raw: RawPart,
+  notes: Map<string, number>,
+): Mesh {
   const count = raw.positions.length / 3;
   const target = coincident(raw.positions, 0);
   const broken = brokenVertices(raw.positions);
@@ -39,21 +43,29 @@ export function soundMesh(file: string, raw: RawPart, notes: Map<string, number>
   const from: number[] = [];
   const starts: number[] = [0];
   const kept: number[] = [];
-  const note = (what: string, n = 1) => notes.set(what, (notes.get(what) ?? 0) + n);
+  const note = (what: string, n = 1) =>
+    notes.set(what, (notes.get(what) ?? 0) + n);
   for (let f = 0; f < faces; f++) {
     const begin = corners.length;
     let bad = false;
     for (let c = raw.faceStarts[f]; c < raw.faceStarts[f + 1]; c++) {
       const v = raw.corners[c];
       if (v >= count)
-        throw new MeshFormatError(file, `face ${f + 1} of "${raw.name}" names vertex ${v + 1}, but there are ${count}`);
+        throw new MeshFormatError(
+          file,
+          `face ${f + 1} of "${raw.name}" names vertex ${v + 1}, but there are ${count}`,
+        );
       if (broken?.[v]) bad = true;
       const to = target[v];
-      if (corners.length > begin && corners[corners.length - 1] === to) continue;
+      if (corners.length > begin && corners[corners.length - 1] === to)
+        continue;
       corners.push(to);
       from.push(c);
     }
-    while (corners.length - begin > 1 && corners[corners.length - 1] === corners[begin]) {
+    while (
+      corners.length - begin > 1 &&
+      corners[corners.length - 1] === corners[begin]
+    ) {
       corners.pop();
       from.pop();
     }
@@ -65,20 +77,25 @@ export function soundMesh(file: string, raw: RawPart, notes: Map<string, number>
       else note("faces with fewer than three corners left out");
       continue;
     }
-    if (left < raw.faceStarts[f + 1] - raw.faceStarts[f]) note("faces with repeated corners mended");
+    if (left < raw.faceStarts[f + 1] - raw.faceStarts[f])
+      note("faces with repeated corners mended");
     starts.push(corners.length);
     kept.push(f);
   }
   const whole = compactVertices(
     createMesh({
-      positions: broken ? raw.positions.map((x) => (Number.isFinite(x) ? x : 0)) : raw.positions,
+      positions: broken
+        ? raw.positions.map((x) => (Number.isFinite(x) ? x : 0))
+        : raw.positions,
       faceStarts: new Uint32Array(starts),
       corners: new Uint32Array(corners),
       uvs: finite(take(raw.uvs, from, 2)),
       normals: unitNormals(take(raw.normals, from, 3)),
       hard: raw.hard ? Uint8Array.from(from, (c) => raw.hard![c]) : null,
       faceMaterials:
-        raw.faceMaterials && raw.materials.length > 1 ? Uint16Array.from(kept, (f) => raw.faceMaterials![f]) : null,
+        raw.faceMaterials && raw.materials.length > 1
+          ? Uint16Array.from(kept, (f) => raw.faceMaterials![f])
+          : null,
       materials: raw.materials.length ? raw.materials : ["surface"],
     }),
   );
@@ -95,11 +112,16 @@ function brokenVertices(positions: Float32Array): Uint8Array | null {
   return broken;
 }
 
-function take(values: Float32Array | null, from: readonly number[], width: number): Float32Array | null {
+function take(
+  values: Float32Array | null,
+  from: readonly number[],
+  width: number,
+): Float32Array | null {
   if (!values) return null;
   const taken = new Float32Array(from.length * width);
   for (let i = 0; i < from.length; i++)
-    for (let k = 0; k < width; k++) taken[i * width + k] = values[from[i] * width + k];
+    for (let k = 0; k < width; k++)
+      taken[i * width + k] = values[from[i] * width + k];
   return taken;
 }
 
@@ -120,7 +142,9 @@ function unitNormals(normals: Float32Array | null): Float32Array | null {
 
 /** A name that is safe to show and to use in a file name: no controls, no path, not empty, not endless. */
 export function safeName(name: string, otherwise: string): string {
-  const plain = Array.from(name, (char) => (char < " " || char === "\u007f" ? " " : char))
+  const plain = Array.from(name, (char) =>
+    char < " " || char === "\u007f" ? " " : char,
+  )
     .join("")
     .replace(/[\\/:*?"<>|]+/g, "_")
     .replace(/^[.\s]+|\s+$/g, "")

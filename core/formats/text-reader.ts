@@ -15,7 +15,11 @@ export class TextReader {
     for (;;) {
       const c = bytes[this.at];
       if (c === 32 || c === 9 || c === 13) this.at++;
-      else if (c === 92 && (bytes[this.at + 1] === 10 || (bytes[this.at + 1] === 13 && bytes[this.at + 2] === 10))) {
+      else if (
+        c === 92 &&
+        (bytes[this.at + 1] === 10 ||
+          (bytes[this.at + 1] === 13 && bytes[this.at + 2] === 10))
+      ) {
         this.at += bytes[this.at + 1] === 10 ? 2 : 3;
         this.line++;
       } else return;
@@ -71,8 +75,11 @@ export class TextReader {
     let value = 0;
     let digits = 0;
     let shift = 0;
-    for (; bytes[i] >= 48 && bytes[i] <= 57; i++, digits++) value = value * 10 + bytes[i] - 48;
-    if (bytes[i] === 46) for (i++; bytes[i] >= 48 && bytes[i] <= 57; i++, digits++, shift++) value = value * 10 + bytes[i] - 48;
+    for (; bytes[i] >= 48 && bytes[i] <= 57; i++, digits++)
+      value = value * 10 + bytes[i] - 48;
+    if (bytes[i] === 46)
+      for (i++; bytes[i] >= 48 && bytes[i] <= 57; i++, digits++, shift++)
+        value = value * 10 + bytes[i] - 48;
     const ends = bytes[i] === undefined || bytes[i] <= 32;
     if (ends && digits > 0 && digits <= 15) {
       this.at = i;

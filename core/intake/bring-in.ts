@@ -31,10 +31,20 @@ class BringInOptions {
   })
   role: "source" | "game" = "source";
 
-  @field({ kind: "choice", label: "Unit", help: "What one unit of the file measures.", choices: UNITS })
+  @field({
+    kind: "choice",
+    label: "Unit",
+    help: "What one unit of the file measures.",
+    choices: UNITS,
+  })
   unit: (typeof UNITS)[number]["value"] = "m";
 
-  @field({ kind: "choice", label: "Up axis", help: "Which axis of the file points up.", choices: AXES })
+  @field({
+    kind: "choice",
+    label: "Up axis",
+    help: "Which axis of the file points up.",
+    choices: AXES,
+  })
   up: "y" | "z" = "y";
 }
 
@@ -43,14 +53,19 @@ export const bringIn = defineOperation({
   id: "intake/bring-in",
   stage: "intake",
   title: "Bring files in",
-  about: "Reads OBJ, PLY, STL, GLB and glTF files; parts keep their names, groups and materials.",
+  about:
+    "Reads OBJ, PLY, STL, GLB and glTF files; parts keep their names, groups and materials.",
   runs: "heavy",
   takes: "source",
   makesResult: true,
   Options: BringInOptions,
   async run(asset, options, context) {
-    if (!context.files?.length) throw new MissingInputError("there is no file to bring in");
-    context.progress(0.05, `reading ${context.files.map((file) => file.name).join(", ")}`);
+    if (!context.files?.length)
+      throw new MissingInputError("there is no file to bring in");
+    context.progress(
+      0.05,
+      `reading ${context.files.map((file) => file.name).join(", ")}`,
+    );
     const { parts: read, notes, colours } = await readMeshFiles(context.files);
     context.check();
     context.progress(0.7, "setting units");
@@ -63,7 +78,8 @@ export const bringIn = defineOperation({
     const known = new Set(next.looks.map((look) => look.material));
     const looks = [...next.looks];
     for (const [material, colour] of colours)
-      if (!known.has(material)) looks.push({ material, colour, roughness: 0.6, metalness: 0 });
+      if (!known.has(material))
+        looks.push({ material, colour, roughness: 0.6, metalness: 0 });
     next = { ...next, looks };
     const size = sizeOf(next);
     return {
@@ -80,9 +96,16 @@ export const bringIn = defineOperation({
   },
 });
 
-function put(asset: Asset, name: string, role: "source" | "game", mesh: Mesh): Asset {
+function put(
+  asset: Asset,
+  name: string,
+  role: "source" | "game",
+  mesh: Mesh,
+): Asset {
   if (asset.parts.some((part) => part.name === name))
-    return mapParts(asset, (part) => (part.name === name ? { ...part, [role]: mesh } : part));
+    return mapParts(asset, (part) =>
+      part.name === name ? { ...part, [role]: mesh } : part,
+    );
   const part: Part = createPart(name, asset.parts.length, { [role]: mesh });
   return { ...asset, parts: [...asset.parts, part] };
 }
@@ -99,10 +122,20 @@ export function orient(mesh: Mesh, metres: number, zUp: boolean): Mesh {
     }
     return turned;
   };
-  return { ...mesh, positions: turn(mesh.positions, metres), normals: mesh.normals && turn(mesh.normals, 1) };
+  return {
+    ...mesh,
+    positions: turn(mesh.positions, metres),
+    normals: mesh.normals && turn(mesh.normals, 1),
+  };
 }
 
 function sizeOf(asset: Asset): number[] {
-  const { min, max } = boundsOf(...asset.parts.flatMap((part) => [part.source, part.game].flatMap((mesh) => (mesh ? [mesh.positions] : []))));
+  const { min, max } = boundsOf(
+    ...asset.parts.flatMap((part) =>
+      [part.source, part.game].flatMap((mesh) =>
+        mesh ? [mesh.positions] : [],
+      ),
+    ),
+  );
   return min.map((low, k) => Math.max(0, max[k] - low));
 }

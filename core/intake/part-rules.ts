@@ -7,10 +7,21 @@ class PartRulesOptions {
   @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
   parts: string[] = [];
 
-  @field({ kind: "integer", label: "Own budget", help: "Triangles these parts get each; 0 shares the asset's budget.", unit: "triangles", min: 0, max: 2000000 })
+  @field({
+    kind: "integer",
+    label: "Own budget",
+    help: "Triangles these parts get each; 0 shares the asset's budget.",
+    unit: "triangles",
+    min: 0,
+    max: 2000000,
+  })
   budget = 0;
 
-  @field({ kind: "flag", label: "Locked", help: "Locked parts are left as they are by every operation." })
+  @field({
+    kind: "flag",
+    label: "Locked",
+    help: "Locked parts are left as they are by every operation.",
+  })
   locked = false;
 }
 
@@ -25,16 +36,23 @@ export const setPartRules = defineOperation({
   Options: PartRulesOptions,
   run(asset, options) {
     for (const name of options.parts)
-      if (!asset.parts.some((part) => part.name === name)) throw new MissingInputError(`there is no part "${name}"`);
-    const meant = (name: string) => !options.parts.length || options.parts.includes(name);
+      if (!asset.parts.some((part) => part.name === name))
+        throw new MissingInputError(`there is no part "${name}"`);
+    const meant = (name: string) =>
+      !options.parts.length || options.parts.includes(name);
     const next = mapParts(asset, (part) =>
-      meant(part.name) ? { ...part, budget: options.budget, locked: options.locked } : part,
+      meant(part.name)
+        ? { ...part, budget: options.budget, locked: options.locked }
+        : part,
     );
     const fixed = next.parts.reduce((sum, part) => sum + part.budget, 0);
     return {
       asset: next,
       headline: "",
-      report: { fixedTriangles: fixed, summary: `${spaced(fixed)} triangles are fixed by part` },
+      report: {
+        fixedTriangles: fixed,
+        summary: `${spaced(fixed)} triangles are fixed by part`,
+      },
     };
   },
 });

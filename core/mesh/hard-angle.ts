@@ -7,7 +7,10 @@ import { faceNormals } from "./normals";
  * Marks edges whose faces turn by more than an angle, from both sides.
  * @param degrees 0 … 180
  */
-export function hardAbove(mesh: Mesh, degrees: number): { hard: Uint8Array; count: number } {
+export function hardAbove(
+  mesh: Mesh,
+  degrees: number,
+): { hard: Uint8Array; count: number } {
   const edges = buildEdges(mesh);
   const normals = faceNormals(mesh);
   const face = faceOfCorners(mesh);
@@ -21,7 +24,9 @@ export function hardAbove(mesh: Mesh, degrees: number): { hard: Uint8Array; coun
     const f = 3 * face[c];
     const g = 3 * face[d];
     const dot =
-      normals[f] * normals[g] + normals[f + 1] * normals[g + 1] + normals[f + 2] * normals[g + 2];
+      normals[f] * normals[g] +
+      normals[f + 1] * normals[g + 1] +
+      normals[f + 2] * normals[g + 2];
     if (dot >= limit) continue;
     hard[c] = hard[d] = 1;
     count++;

@@ -119,7 +119,8 @@ export function compactVertices(mesh: Mesh): Mesh {
   const positions = new Float32Array(used * 3);
   for (let v = 0; v < count; v++) {
     const to = renamed[v];
-    if (to >= 0) positions.set(mesh.positions.subarray(3 * v, 3 * v + 3), 3 * to);
+    if (to >= 0)
+      positions.set(mesh.positions.subarray(3 * v, 3 * v + 3), 3 * to);
   }
   const corners = mesh.corners.map((v) => renamed[v]);
   return { ...mesh, positions, corners };

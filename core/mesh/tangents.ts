@@ -12,7 +12,11 @@ const NOTHING = 1.1754943508222875e-38;
  * @returns 4 × (3 × triangleCount): unit tangent, and the sign of the bitangent sign · (n × t)
  * @throws RangeError where the mesh has no UVs
  */
-export function tangentsOf(mesh: Mesh, normals: Float32Array, split: Triangulation): Float32Array {
+export function tangentsOf(
+  mesh: Mesh,
+  normals: Float32Array,
+  split: Triangulation,
+): Float32Array {
   const { uvs, positions } = mesh;
   if (!uvs) throw new RangeError("tangents need UVs");
   const { corners, vertices } = split;
@@ -34,10 +38,16 @@ export function tangentsOf(mesh: Mesh, normals: Float32Array, split: Triangulati
       stack.push(t);
       while (stack.length) {
         const at = stack.pop()!;
-        const i = point[3 * at] === vertex ? 0 : point[3 * at + 1] === vertex ? 1 : 2;
+        const i =
+          point[3 * at] === vertex ? 0 : point[3 * at + 1] === vertex ? 1 : 2;
         const c = 3 * at + i;
         if (point[c] !== vertex || group[c] >= 0) continue;
-        if (basis.any[at] && group[3 * at] < 0 && group[3 * at + 1] < 0 && group[3 * at + 2] < 0)
+        if (
+          basis.any[at] &&
+          group[3 * at] < 0 &&
+          group[3 * at + 1] < 0 &&
+          group[3 * at + 2] < 0
+        )
           preserving[at] = preserving[t];
         if (preserving[at] !== preserving[t]) continue;
         group[c] = own;
@@ -51,7 +61,8 @@ export function tangentsOf(mesh: Mesh, normals: Float32Array, split: Triangulati
   }
   const tangents = new Float32Array(12 * count);
   for (let c = 0; c < 3 * count; c++) tangents[4 * c] = 1;
-  for (let c = 0; c < 3 * count; c++) tangents[4 * c + 3] = preserving[(c / 3) | 0] ? 1 : -1;
+  for (let c = 0; c < 3 * count; c++)
+    tangents[4 * c + 3] = preserving[(c / 3) | 0] ? 1 : -1;
   for (const list of members) {
     const t = groupTangent(list, normals, positions, split, basis);
     for (const c of list) tangents.set(t, 4 * c);
@@ -70,7 +81,11 @@ interface Bases {
 }
 
 /** Corners with equal position, normal and UV get the same number. */
-function weldCorners(mesh: Mesh, normals: Float32Array, { corners, vertices }: Triangulation): Int32Array {
+function weldCorners(
+  mesh: Mesh,
+  normals: Float32Array,
+  { corners, vertices }: Triangulation,
+): Int32Array {
   const bits = new Int32Array(8);
   const floats = new Float32Array(bits.buffer);
   const size = 1 << Math.max(4, Math.ceil(Math.log2(corners.length * 1.6 + 1)));
@@ -97,7 +112,8 @@ function weldCorners(mesh: Mesh, normals: Float32Array, { corners, vertices }: T
         break;
       }
       let same = true;
-      for (let k = 0; k < 8 && same; k++) same = keys[8 * other + k] === bits[k];
+      for (let k = 0; k < 8 && same; k++)
+        same = keys[8 * other + k] === bits[k];
       if (same) {
         point[c] = other;
         break;
@@ -108,7 +124,11 @@ function weldCorners(mesh: Mesh, normals: Float32Array, { corners, vertices }: T
   return point;
 }
 
-function triangleBases(p: Float32Array, uvs: Float32Array, { corners, vertices }: Triangulation): Bases {
+function triangleBases(
+  p: Float32Array,
+  uvs: Float32Array,
+  { corners, vertices }: Triangulation,
+): Bases {
   const count = corners.length / 3;
   const along = new Float64Array(3 * count);
   const preserving = new Uint8Array(count);
@@ -117,7 +137,8 @@ function triangleBases(p: Float32Array, uvs: Float32Array, { corners, vertices }
   for (let t = 0; t < count; t++) {
     const [a, b, c] = [0, 1, 2].map((k) => 3 * vertices[3 * t + k]);
     const [i, j, k] = [0, 1, 2].map((n) => 2 * corners[3 * t + n]);
-    const same = (x: number, y: number) => p[x] === p[y] && p[x + 1] === p[y + 1] && p[x + 2] === p[y + 2];
+    const same = (x: number, y: number) =>
+      p[x] === p[y] && p[x + 1] === p[y + 1] && p[x + 2] === p[y + 2];
     if (same(a, b) || same(a, c) || same(b, c)) degenerate[t] = 1;
     const s21 = uvs[j] - uvs[i];
     const t21 = uvs[j + 1] - uvs[i + 1];
@@ -127,19 +148,31 @@ function triangleBases(p: Float32Array, uvs: Float32Array, { corners, vertices }
     preserving[t] = area > 0 ? 1 : 0;
     any[t] = 1;
     if (!(Math.abs(area) > NOTHING)) continue;
-    const os = [0, 1, 2].map((n) => t31 * (p[b + n] - p[a + n]) - t21 * (p[c + n] - p[a + n]));
-    const ot = [0, 1, 2].map((n) => -s31 * (p[b + n] - p[a + n]) + s21 * (p[c + n] - p[a + n]));
+    const os = [0, 1, 2].map(
+      (n) => t31 * (p[b + n] - p[a + n]) - t21 * (p[c + n] - p[a + n]),
+    );
+    const ot = [0, 1, 2].map(
+      (n) => -s31 * (p[b + n] - p[a + n]) + s21 * (p[c + n] - p[a + n]),
+    );
     const lengthS = Math.hypot(os[0], os[1], os[2]);
     const lengthT = Math.hypot(ot[0], ot[1], ot[2]);
     const sign = area > 0 ? 1 : -1;
-    if (lengthS > NOTHING) for (let n = 0; n < 3; n++) along[3 * t + n] = (sign * os[n]) / lengthS;
-    if (lengthS / Math.abs(area) > NOTHING && lengthT / Math.abs(area) > NOTHING) any[t] = 0;
+    if (lengthS > NOTHING)
+      for (let n = 0; n < 3; n++) along[3 * t + n] = (sign * os[n]) / lengthS;
+    if (
+      lengthS / Math.abs(area) > NOTHING &&
+      lengthT / Math.abs(area) > NOTHING
+    )
+      any[t] = 0;
   }
   return { along, preserving, any, degenerate };
 }
 
 /** 3 × triangleCount: the triangle across the edge that leaves a corner, or −1; pairs run in opposite ways. */
-function neighbourTriangles(point: Int32Array, degenerate: Uint8Array): Int32Array {
+function neighbourTriangles(
+  point: Int32Array,
+  degenerate: Uint8Array,
+): Int32Array {
   const neighbours = new Int32Array(point.length).fill(-1);
   const open = new Map<number, number[]>();
   const span = point.length;
@@ -183,7 +216,11 @@ function groupTangent(
       const length = Math.hypot(w[0], w[1], w[2]);
       return length > NOTHING ? w.map((x) => x / length) : w;
     };
-    const os = flat([basis.along[3 * t], basis.along[3 * t + 1], basis.along[3 * t + 2]]);
+    const os = flat([
+      basis.along[3 * t],
+      basis.along[3 * t + 1],
+      basis.along[3 * t + 2],
+    ]);
     const o = 3 * vertices[c];
     const before = 3 * vertices[3 * t + (i === 0 ? 2 : i - 1)];
     const after = 3 * vertices[3 * t + (i === 2 ? 0 : i + 1)];
@@ -194,7 +231,9 @@ function groupTangent(
     for (let k = 0; k < 3; k++) sum[k] += angle * os[k];
   }
   const length = Math.hypot(sum[0], sum[1], sum[2]);
-  return length > NOTHING ? [sum[0] / length, sum[1] / length, sum[2] / length] : [1, 0, 0];
+  return length > NOTHING
+    ? [sum[0] / length, sum[1] / length, sum[2] / length]
+    : [1, 0, 0];
 }
 
 /** A triangle without extent takes the tangents of sound triangles at the same vertices. */
@@ -208,9 +247,11 @@ function copyToDegenerate(
   if (!degenerate.some((mark) => mark !== 0)) return;
   const donor = new Map<number, number>();
   for (let c = 0; c < vertices.length; c++)
-    if (!degenerate[(c / 3) | 0] && group[c] >= 0 && !donor.has(point[c])) donor.set(point[c], c);
+    if (!degenerate[(c / 3) | 0] && group[c] >= 0 && !donor.has(point[c]))
+      donor.set(point[c], c);
   for (let c = 0; c < vertices.length; c++) {
     const from = degenerate[(c / 3) | 0] ? donor.get(point[c]) : undefined;
-    if (from !== undefined) tangents.set(tangents.subarray(4 * from, 4 * from + 4), 4 * c);
+    if (from !== undefined)
+      tangents.set(tangents.subarray(4 * from, 4 * from + 4), 4 * c);
   }
 }

@@ -15,9 +15,14 @@ export function coincident(
   const size = 1 << Math.max(4, Math.ceil(Math.log2(count * 1.5 + 1)));
   const heads = new Int32Array(size).fill(-1);
   const links = new Int32Array(count).fill(-1);
-  const bits = new Int32Array(positions.buffer, positions.byteOffset, positions.length);
+  const bits = new Int32Array(
+    positions.buffer,
+    positions.byteOffset,
+    positions.length,
+  );
   const hash = (x: number, y: number, z: number) => {
-    let h = Math.imul(x, 73856093) ^ Math.imul(y, 19349663) ^ Math.imul(z, 83492791);
+    let h =
+      Math.imul(x, 73856093) ^ Math.imul(y, 19349663) ^ Math.imul(z, 83492791);
     h = Math.imul(h ^ (h >>> 15), 0x2c1b3c6d);
     return (h ^ (h >>> 13)) & (size - 1);
   };

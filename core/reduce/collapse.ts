@@ -101,14 +101,24 @@ export class Collapser {
     while (this.live > budget && queue.pop()) {
       if ((++round & 8191) === 0) {
         hooks.check();
-        hooks.progress(Math.min(1, 1 - (this.live - budget) / Math.max(total, start - budget)));
+        hooks.progress(
+          Math.min(
+            1,
+            1 - (this.live - budget) / Math.max(total, start - budget),
+          ),
+        );
       }
       const { a, b } = queue;
       if (b < 0) {
         this.dropComponent(a, budget);
         continue;
       }
-      if (queue.stamp !== stamps[a] + stamps[b] || stamps[a] < 0 || stamps[b] < 0) continue;
+      if (
+        queue.stamp !== stamps[a] + stamps[b] ||
+        stamps[a] < 0 ||
+        stamps[b] < 0
+      )
+        continue;
       this.quadrics.place(a, b);
       const { x, y, z } = this.quadrics;
       if (!this.allowed(a, b, x, y, z)) continue;
@@ -167,7 +177,13 @@ export class Collapser {
   }
 
   /** Whether the edge may be collapsed to the point in this phase. */
-  private allowed(a: number, b: number, x: number, y: number, z: number): boolean {
+  private allowed(
+    a: number,
+    b: number,
+    x: number,
+    y: number,
+    z: number,
+  ): boolean {
     if (this.phase.keepTopology && !this.linkCondition(a, b)) return false;
     return this.staysSound(a, b, x, y, z) && this.staysSound(b, a, x, y, z);
   }
@@ -222,7 +238,13 @@ export class Collapser {
   }
 
   /** Whether the faces of v that stay keep their side and their shape when v moves to the point. */
-  private staysSound(v: number, gone: number, x: number, y: number, z: number): boolean {
+  private staysSound(
+    v: number,
+    gone: number,
+    x: number,
+    y: number,
+    z: number,
+  ): boolean {
     const { triangles, positions: p } = this.soup;
     const { flip, sliver } = this.phase;
     for (let c = this.firstCorner[v]; c >= 0; c = this.nextCorner[c]) {
@@ -253,13 +275,28 @@ export class Collapser {
       const old2 = nx * nx + ny * ny + nz * nz;
       const new2 = mx * mx + my * my + mz * mz;
       const dot = nx * mx + ny * my + nz * mz;
-      if (dot <= flip * Math.sqrt(old2 * new2) && flip >= 0 && old2 > 0) return false;
+      if (dot <= flip * Math.sqrt(old2 * new2) && flip >= 0 && old2 > 0)
+        return false;
       if (sliver > 0) {
         const edge = ex * ex + ey * ey + ez * ez;
-        const sides = edge + wx * wx + wy * wy + wz * wz + (wx - ex) ** 2 + (wy - ey) ** 2 + (wz - ez) ** 2;
+        const sides =
+          edge +
+          wx * wx +
+          wy * wy +
+          wz * wz +
+          (wx - ex) ** 2 +
+          (wy - ey) ** 2 +
+          (wz - ez) ** 2;
         const quality = (3.4641 * Math.sqrt(new2)) / sides;
         if (quality < sliver) {
-          const was = edge + ux * ux + uy * uy + uz * uz + (ux - ex) ** 2 + (uy - ey) ** 2 + (uz - ez) ** 2;
+          const was =
+            edge +
+            ux * ux +
+            uy * uy +
+            uz * uz +
+            (ux - ex) ** 2 +
+            (uy - ey) ** 2 +
+            (uz - ez) ** 2;
           if (quality < (3.4641 * Math.sqrt(old2)) / was) return false;
         }
       }
@@ -275,7 +312,7 @@ export class Collapser {
     let tail = -1;
     let gone = 0;
     for (let side = 0; side < 2; side++) {
-      for (let c = firstCorner[side ? b : a]; c >= 0; ) {
+      for (let c = firstCorner[side ? b : a]; c >= 0;) {
         const next = nextCorner[c];
         const t = (c / 3) | 0;
         if (alive[t]) {
@@ -312,17 +349,23 @@ export class Collapser {
 
   private offerComponent(c: number): void {
     const left = this.componentLive[c];
-    if (left > SMALL_COMPONENT || left <= 0 || this.componentLive.length === 1) return;
+    if (left > SMALL_COMPONENT || left <= 0 || this.componentLive.length === 1)
+      return;
     this.queue.push((2 * this.componentCost[c]) / left, c, -1, 0);
   }
 
   private dropComponent(c: number, budget: number): void {
     const left = this.componentLive[c];
     if (left <= 0 || left > SMALL_COMPONENT) return;
-    if (this.live - left < Math.floor(budget * 0.995) && this.phase.keepTopology) return;
+    if (
+      this.live - left < Math.floor(budget * 0.995) &&
+      this.phase.keepTopology
+    )
+      return;
     const { triangles } = this.soup;
     for (let t = 0; t < this.alive.length; t++)
-      if (this.alive[t] && this.component[triangles[3 * t]] === c) this.alive[t] = 0;
+      if (this.alive[t] && this.component[triangles[3 * t]] === c)
+        this.alive[t] = 0;
     this.live -= left;
     this.componentLive[c] = 0;
   }
@@ -365,7 +408,12 @@ export class Collapser {
         for (let c = this.firstCorner[a]; c >= 0; c = this.nextCorner[c]) {
           const other = (c / 3) | 0;
           const i = 3 * other;
-          if (triangles[i] !== b && triangles[i + 1] !== b && triangles[i + 2] !== b) continue;
+          if (
+            triangles[i] !== b &&
+            triangles[i + 1] !== b &&
+            triangles[i + 2] !== b
+          )
+            continue;
           uses++;
           if (material[other] !== material[t]) parted = true;
         }
@@ -378,7 +426,8 @@ export class Collapser {
 
   private addUpright(t: number, a: number, b: number, weight: number): void {
     const { triangles, positions: p } = this.soup;
-    const c = triangles[3 * t] + triangles[3 * t + 1] + triangles[3 * t + 2] - a - b;
+    const c =
+      triangles[3 * t] + triangles[3 * t + 1] + triangles[3 * t + 2] - a - b;
     const e = [0, 1, 2].map((k) => p[3 * b + k] - p[3 * a + k]);
     const s = [0, 1, 2].map((k) => p[3 * c + k] - p[3 * a + k]);
     const length2 = e[0] ** 2 + e[1] ** 2 + e[2] ** 2;
@@ -429,7 +478,8 @@ export class Collapser {
     const count = owner.length;
     const componentOf = new Uint32Array(count);
     const tally = new Uint32Array(this.componentLive.length);
-    for (let t = 0; t < count; t++) tally[(componentOf[t] = this.component[triangles[3 * t]])]++;
+    for (let t = 0; t < count; t++)
+      tally[(componentOf[t] = this.component[triangles[3 * t]])]++;
     const closest = new ClosestPoint(buildBvh(points, triangles), componentOf);
     const area = new Float64Array(tally.length);
     const sum = new Float64Array(tally.length);
@@ -441,7 +491,13 @@ export class Collapser {
       area[c] += size;
       if (turn[c]++ % Math.ceil(tally[c] / 24)) continue;
       const v = 3 * triangles[3 * t];
-      closest.find(positions[v], positions[v + 1], positions[v + 2], Infinity, c);
+      closest.find(
+        positions[v],
+        positions[v + 1],
+        positions[v + 2],
+        Infinity,
+        c,
+      );
       sum[c] += size * Math.min(closest.distance2, 1e12);
       taken[c] += size;
     }
@@ -460,6 +516,8 @@ export class Collapser {
     const vx = p[c] - p[a];
     const vy = p[c + 1] - p[a + 1];
     const vz = p[c + 2] - p[a + 2];
-    return Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / 2;
+    return (
+      Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / 2
+    );
   }
 }

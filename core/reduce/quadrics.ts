@@ -26,7 +26,14 @@ export class Quadrics {
   }
 
   /** Adds weight × (n·x + d)² to vertex v. */
-  addPlane(v: number, nx: number, ny: number, nz: number, d: number, weight: number): void {
+  addPlane(
+    v: number,
+    nx: number,
+    ny: number,
+    nz: number,
+    d: number,
+    weight: number,
+  ): void {
     const q = this.values;
     const k = QUADRIC * v;
     q[k] += weight * nx * nx;
@@ -90,8 +97,12 @@ export class Quadrics {
     const c02 = xy * yz - xz * syy;
     const inverse = 1 / (sxx * c00 + xy * c01 + xz * c02);
     const sx = (c00 * gx + c01 * gy + c02 * gz) * inverse;
-    const sy = (c01 * gx + (sxx * szz - xz * xz) * gy + (xy * xz - sxx * yz) * gz) * inverse;
-    const sz = (c02 * gx + (xy * xz - sxx * yz) * gy + (sxx * syy - xy * xy) * gz) * inverse;
+    const sy =
+      (c01 * gx + (sxx * szz - xz * xz) * gy + (xy * xz - sxx * yz) * gz) *
+      inverse;
+    const sz =
+      (c02 * gx + (xy * xz - sxx * yz) * gy + (sxx * syy - xy * xy) * gz) *
+      inverse;
     const length2 = ex * ex + ey * ey + ez * ez;
     // A little of the edge's length in the cost, so that flat runs lose their short edges first.
     const tie = 1e-7 * length2 * (xx + yy + zz);
@@ -105,8 +116,17 @@ export class Quadrics {
       return (
         Math.max(
           0,
-          xx * x * x + yy * y * y + zz * z * z +
-            2 * (xy * x * y + xz * x * z + yz * y * z + bx * x + by * y + bz * z) + c,
+          xx * x * x +
+            yy * y * y +
+            zz * z * z +
+            2 *
+              (xy * x * y +
+                xz * x * z +
+                yz * y * z +
+                bx * x +
+                by * y +
+                bz * z) +
+            c,
         ) + tie
       );
     }
@@ -116,8 +136,11 @@ export class Quadrics {
       const y = ay + 0.5 * k * ey;
       const z = az + 0.5 * k * ez;
       const cost =
-        xx * x * x + yy * y * y + zz * z * z +
-        2 * (xy * x * y + xz * x * z + yz * y * z + bx * x + by * y + bz * z) + c;
+        xx * x * x +
+        yy * y * y +
+        zz * z * z +
+        2 * (xy * x * y + xz * x * z + yz * y * z + bx * x + by * y + bz * z) +
+        c;
       if (cost < best) {
         best = cost;
         this.x = x;

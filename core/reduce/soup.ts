@@ -24,7 +24,10 @@ export interface Soup {
  */
 export function gatherSoup(meshes: readonly Mesh[]): Soup {
   const split = meshes.map((mesh) => triangulate(mesh));
-  const vertexTotal = meshes.reduce((sum, mesh) => sum + mesh.positions.length, 0);
+  const vertexTotal = meshes.reduce(
+    (sum, mesh) => sum + mesh.positions.length,
+    0,
+  );
   const triangleTotal = split.reduce((sum, each) => sum + each.faces.length, 0);
   const positions = new Float64Array(vertexTotal);
   const triangles = new Uint32Array(3 * triangleTotal);
@@ -79,7 +82,8 @@ function middleOf(meshes: readonly Mesh[]): [number, number, number] {
       if (x < low[i % 3]) low[i % 3] = x;
       if (x > high[i % 3]) high[i % 3] = x;
     }
-  const middle = (k: number) => (low[k] <= high[k] ? (low[k] + high[k]) / 2 : 0);
+  const middle = (k: number) =>
+    low[k] <= high[k] ? (low[k] + high[k]) / 2 : 0;
   return [middle(0), middle(1), middle(2)];
 }
 
@@ -108,9 +112,13 @@ export function scatterSoup(
       faceMaterials.push(soup.material[t]);
     }
     if (!corners.length) return null;
-    return meshFromTriangles(new Float32Array(points), new Uint32Array(corners), {
-      materials: names,
-      faceMaterials: names.length > 1 ? new Uint16Array(faceMaterials) : null,
-    });
+    return meshFromTriangles(
+      new Float32Array(points),
+      new Uint32Array(corners),
+      {
+        materials: names,
+        faceMaterials: names.length > 1 ? new Uint16Array(faceMaterials) : null,
+      },
+    );
   });
 }

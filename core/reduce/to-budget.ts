@@ -13,10 +13,21 @@ import { Collapser } from "./collapse";
 import { gatherSoup, scatterSoup } from "./soup";
 
 class ToBudgetOptions {
-  @field({ kind: "integer", label: "Triangles", help: "Budget over all parts together; 0 takes the brief's.", unit: "triangles", min: 0, max: 2000000 })
+  @field({
+    kind: "integer",
+    label: "Triangles",
+    help: "Budget over all parts together; 0 takes the brief's.",
+    unit: "triangles",
+    min: 0,
+    max: 2000000,
+  })
   triangles = 0;
 
-  @field({ kind: "flag", label: "Measure deviation", help: "Measures the distance between source and game meshes afterwards." })
+  @field({
+    kind: "flag",
+    label: "Measure deviation",
+    help: "Measures the distance between source and game meshes afterwards.",
+  })
   measure = true;
 }
 
@@ -24,7 +35,8 @@ export const reduceToBudget = defineOperation({
   id: "reduce/to-budget",
   stage: "reduce",
   title: "Reduce to the budget",
-  about: "Quadric edge collapse over all parts together, so that triangles go where they matter.",
+  about:
+    "Quadric edge collapse over all parts together, so that triangles go where they matter.",
   runs: "heavy",
   takes: "source",
   makesResult: true,
@@ -37,7 +49,9 @@ export const reduceToBudget = defineOperation({
     const seconds = (performance.now() - start) / 1000;
     context.check();
     context.progress(0.88, "measuring the deviation");
-    const deviation = options.measure ? measureDeviation(surfaceOf(next, "source"), surfaceOf(next, "game")) : { rms: null, max: null };
+    const deviation = options.measure
+      ? measureDeviation(surfaceOf(next, "source"), surfaceOf(next, "game"))
+      : { rms: null, max: null };
     const parts = next.parts.map((part) => ({
       part: part.name,
       source: part.source ? triangleCount(part.source) : 0,
@@ -73,14 +87,24 @@ function reduceAsset(asset: Asset, budget: number, context: Context): Asset {
       throw new MissingInputError(
         `locked parts and parts with a budget of their own leave ${left} of ${budget} triangles for ${shared.map((s) => s.name).join(", ")}`,
       );
-    const reduced = reduceTogether(shared.map((each) => each.mesh), left, context);
+    const reduced = reduceTogether(
+      shared.map((each) => each.mesh),
+      left,
+      context,
+    );
     shared.forEach(({ name }, i) => games.set(name, reduced[i]));
   }
-  return mapParts(asset, (part) => (games.has(part.name) ? { ...part, game: games.get(part.name)! } : part));
+  return mapParts(asset, (part) =>
+    games.has(part.name) ? { ...part, game: games.get(part.name)! } : part,
+  );
 }
 
 /** Reduces meshes to a budget they share. null for a mesh of which nothing was worth its triangles. */
-export function reduceTogether(meshes: readonly Mesh[], budget: number, context: Context): (Mesh | null)[] {
+export function reduceTogether(
+  meshes: readonly Mesh[],
+  budget: number,
+  context: Context,
+): (Mesh | null)[] {
   context.progress(0.01, "gathering triangles");
   const soup = gatherSoup(meshes);
   context.check();
@@ -88,15 +112,27 @@ export function reduceTogether(meshes: readonly Mesh[], budget: number, context:
   context.check();
   collapser.run(budget, {
     check: () => context.check(),
-    progress: (share) => context.progress(0.15 + 0.85 * share, `collapsing edges, ${spaced(collapser.live)} triangles left`),
+    progress: (share) =>
+      context.progress(
+        0.15 + 0.85 * share,
+        `collapsing edges, ${spaced(collapser.live)} triangles left`,
+      ),
   });
-  return scatterSoup(soup, collapser.alive, meshes.map((mesh) => mesh.materials));
+  return scatterSoup(
+    soup,
+    collapser.alive,
+    meshes.map((mesh) => mesh.materials),
+  );
 }
 
 /** All source or game meshes of the parts that have a source, as one surface. */
 function surfaceOf(asset: Asset, which: "source" | "game"): Surface {
-  const meshes = asset.parts.flatMap((part) => (part.source && part[which] ? [part[which]] : []));
-  const positions = new Float32Array(meshes.reduce((sum, mesh) => sum + mesh.positions.length, 0));
+  const meshes = asset.parts.flatMap((part) =>
+    part.source && part[which] ? [part[which]] : [],
+  );
+  const positions = new Float32Array(
+    meshes.reduce((sum, mesh) => sum + mesh.positions.length, 0),
+  );
   const triangles: Uint32Array[] = [];
   let base = 0;
   for (const mesh of meshes) {
@@ -105,7 +141,9 @@ function surfaceOf(asset: Asset, which: "source" | "game"): Surface {
     triangles.push(triangulate(mesh).vertices.map((v) => v + from));
     base += mesh.positions.length / 3;
   }
-  const all = new Uint32Array(triangles.reduce((sum, list) => sum + list.length, 0));
+  const all = new Uint32Array(
+    triangles.reduce((sum, list) => sum + list.length, 0),
+  );
   let at = 0;
   for (const list of triangles) {
     all.set(list, at);

@@ -14,5 +14,8 @@ declare module "gltf-validator" {
       messages: Issue[];
     };
   }
-  export function validateBytes(data: Uint8Array, options?: { uri?: string; maxIssues?: number }): Promise<ValidationReport>;
+  export function validateBytes(
+    data: Uint8Array,
+    options?: { uri?: string; maxIssues?: number },
+  ): Promise<ValidationReport>;
 }

@@ -2,7 +2,10 @@ import type { DeliveryProfile } from "../asset/asset";
 import type { NamedMesh } from "../formats/raw-mesh";
 
 /** A part as a delivery profile wants it: in its unit, with its axis up. */
-export function orientFor({ name, mesh }: NamedMesh, profile: DeliveryProfile): NamedMesh {
+export function orientFor(
+  { name, mesh }: NamedMesh,
+  profile: DeliveryProfile,
+): NamedMesh {
   if (profile.unit === 1 && profile.upAxis === "y") return { name, mesh };
   const zUp = profile.upAxis === "z";
   const turn = (values: Float32Array, scale: number) => {
@@ -16,6 +19,10 @@ export function orientFor({ name, mesh }: NamedMesh, profile: DeliveryProfile): 
   };
   return {
     name,
-    mesh: { ...mesh, positions: turn(mesh.positions, 1 / profile.unit), normals: mesh.normals && turn(mesh.normals, 1) },
+    mesh: {
+      ...mesh,
+      positions: turn(mesh.positions, 1 / profile.unit),
+      normals: mesh.normals && turn(mesh.normals, 1),
+    },
   };
 }

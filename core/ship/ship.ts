@@ -12,10 +12,18 @@ import { defineOperation, field } from "../operation";
 import { orientFor } from "./orient-for";
 
 class ShipOptions {
-  @field({ kind: "flag", label: "OBJ too", help: "Adds an OBJ with its material library beside the GLB." })
+  @field({
+    kind: "flag",
+    label: "OBJ too",
+    help: "Adds an OBJ with its material library beside the GLB.",
+  })
   obj = true;
 
-  @field({ kind: "flag", label: "Hulls", help: "Puts the collision hulls in as named nodes." })
+  @field({
+    kind: "flag",
+    label: "Hulls",
+    help: "Puts the collision hulls in as named nodes.",
+  })
   hulls = true;
 }
 
@@ -28,7 +36,8 @@ export const shipAsset = defineOperation({
   id: "ship/archive",
   stage: "ship",
   title: "Ship",
-  about: "Writes GLB, OBJ, maps and a report, checks the GLB with the glTF validator, and packs all into one archive.",
+  about:
+    "Writes GLB, OBJ, maps and a report, checks the GLB with the glTF validator, and packs all into one archive.",
   runs: "heavy",
   takes: "game",
   makesResult: true,
@@ -39,20 +48,43 @@ export const shipAsset = defineOperation({
     context.check();
     context.progress(0.9, "packing the archive");
     const name = safeName(asset.name, "asset");
-    const archive = zipSync(Object.fromEntries(files.map((file) => [file.name, [file.bytes, { mtime: new Date(2020, 0, 1) }]])), { level: 6 });
+    const archive = zipSync(
+      Object.fromEntries(
+        files.map((file) => [
+          file.name,
+          [file.bytes, { mtime: new Date(2020, 0, 1) }],
+        ]),
+      ),
+      { level: 6 },
+    );
     return {
       asset,
       headline: `${files.length} files`,
-      report: { ...report, files: files.map((file) => ({ name: file.name, bytes: file.bytes.length })), archiveBytes: archive.length },
+      report: {
+        ...report,
+        files: files.map((file) => ({
+          name: file.name,
+          bytes: file.bytes.length,
+        })),
+        archiveBytes: archive.length,
+      },
       files: [{ name: `${name}.zip`, bytes: archive }],
     };
   },
 });
 
 /** The files of a delivery. @throws ArnikError where the validator finds an error in the GLB */
-export async function shipFiles(asset: Asset, options: { obj: boolean; hulls: boolean }) {
-  const parts: NamedMesh[] = asset.parts.flatMap((part) => (part.game ? [{ name: part.name, mesh: part.game }] : []));
-  if (!parts.length) throw new MissingInputError("there is no game mesh to ship: make one at Reduce");
+export async function shipFiles(
+  asset: Asset,
+  options: { obj: boolean; hulls: boolean },
+) {
+  const parts: NamedMesh[] = asset.parts.flatMap((part) =>
+    part.game ? [{ name: part.name, mesh: part.game }] : [],
+  );
+  if (!parts.length)
+    throw new MissingInputError(
+      "there is no game mesh to ship: make one at Reduce",
+    );
   const hulls = options.hulls ? asset.parts.flatMap((part) => part.hulls) : [];
   const name = safeName(asset.name, "asset");
   const profile = profileOf(asset.brief);
@@ -62,17 +94,31 @@ export async function shipFiles(asset: Asset, options: { obj: boolean; hulls: bo
     const png = writePng(map);
     files.push({ name: `${name}_${map.kind}.png`, bytes: png });
     // glTF's green channel points up whatever the profile wants.
-    images[map.kind] = map.kind === "normal" && !profile.greenUp ? writePng(flipGreen(map)) : png;
+    images[map.kind] =
+      map.kind === "normal" && !profile.greenUp
+        ? writePng(flipGreen(map))
+        : png;
   }
   const unwrapped = parts.every(({ mesh }) => mesh.uvs);
-  const glb = await writeGlb(name, parts, { looks: asset.looks, images: unwrapped ? images : {}, hulls, tangents: unwrapped });
+  const glb = await writeGlb(name, parts, {
+    looks: asset.looks,
+    images: unwrapped ? images : {},
+    hulls,
+    tangents: unwrapped,
+  });
   const check = await validateGlb(`${name}.glb`, glb);
   files.unshift({ name: `${name}.glb`, bytes: glb });
   if (options.obj) {
-    const out = [...parts, ...hullMeshes(hulls)].map((part) => orientFor(part, profile));
+    const out = [...parts, ...hullMeshes(hulls)].map((part) =>
+      orientFor(part, profile),
+    );
     files.push({ name: `${name}.obj`, bytes: writeObj(out, `${name}.mtl`) });
-    const colours = new Map(asset.looks.map((look) => [look.material, look.colour]));
-    for (const { mesh } of out) for (const material of mesh.materials) if (!colours.has(material)) colours.set(material, "#b8b2a6");
+    const colours = new Map(
+      asset.looks.map((look) => [look.material, look.colour]),
+    );
+    for (const { mesh } of out)
+      for (const material of mesh.materials)
+        if (!colours.has(material)) colours.set(material, "#b8b2a6");
     files.push({ name: `${name}.mtl`, bytes: writeMtl(colours) });
   }
   const report = {
@@ -80,13 +126,23 @@ export async function shipFiles(asset: Asset, options: { obj: boolean; hulls: bo
     triangles: totalTriangles(asset, "game"),
     budget: asset.brief.triangles,
     hulls: hulls.length,
-    maps: asset.maps.map((map) => `${map.kind} ${map.width}×${map.height}, ${map.depth} bit`),
+    maps: asset.maps.map(
+      (map) => `${map.kind} ${map.width}×${map.height}, ${map.depth} bit`,
+    ),
     profile: profile.name,
     validator: check,
-    stages: Object.fromEntries(Object.entries(asset.results).map(([stage, result]) => [stage, { headline: result.headline, ...result.report }])),
+    stages: Object.fromEntries(
+      Object.entries(asset.results).map(([stage, result]) => [
+        stage,
+        { headline: result.headline, ...result.report },
+      ]),
+    ),
     summary: `${spaced(totalTriangles(asset, "game"))} triangles, validator: ${check.errors} errors, ${check.warnings} warnings`,
   };
-  files.push({ name: "report.json", bytes: new TextEncoder().encode(`${JSON.stringify(report, null, 2)}\n`) });
+  files.push({
+    name: "report.json",
+    bytes: new TextEncoder().encode(`${JSON.stringify(report, null, 2)}\n`),
+  });
   return { files, report };
 }
 
@@ -96,7 +152,13 @@ export async function validateGlb(name: string, glb: Uint8Array) {
   const { issues } = await validateBytes(glb, { uri: name, maxIssues: 20 });
   if (issues.numErrors > 0) {
     const first = issues.messages.find((message) => message.severity === 0);
-    throw new ArnikError(`${name} does not pass the glTF validator: ${first?.message} (${first?.pointer})`);
+    throw new ArnikError(
+      `${name} does not pass the glTF validator: ${first?.message} (${first?.pointer})`,
+    );
   }
-  return { errors: issues.numErrors, warnings: issues.numWarnings, infos: issues.numInfos };
+  return {
+    errors: issues.numErrors,
+    warnings: issues.numWarnings,
+    infos: issues.numInfos,
+  };
 }

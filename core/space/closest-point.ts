@@ -158,10 +158,19 @@ function boxDistance2(
   y: number,
   z: number,
 ): number {
-  const dx = x < boxes[b] ? boxes[b] - x : x > boxes[b + 3] ? x - boxes[b + 3] : 0;
+  const dx =
+    x < boxes[b] ? boxes[b] - x : x > boxes[b + 3] ? x - boxes[b + 3] : 0;
   const dy =
-    y < boxes[b + 1] ? boxes[b + 1] - y : y > boxes[b + 4] ? y - boxes[b + 4] : 0;
+    y < boxes[b + 1]
+      ? boxes[b + 1] - y
+      : y > boxes[b + 4]
+        ? y - boxes[b + 4]
+        : 0;
   const dz =
-    z < boxes[b + 2] ? boxes[b + 2] - z : z > boxes[b + 5] ? z - boxes[b + 5] : 0;
+    z < boxes[b + 2]
+      ? boxes[b + 2] - z
+      : z > boxes[b + 5]
+        ? z - boxes[b + 5]
+        : 0;
   return dx * dx + dy * dy + dz * dz;
 }

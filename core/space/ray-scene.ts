@@ -1,5 +1,5 @@
 import type { Bvh } from "./bvh";
-import { NODE, NODE_LINKS, leafCount, leafStart } from "./bvh";
+import { NODE_LINKS, leafCount, leafStart } from "./bvh";
 import { RAY_KERNEL } from "./ray-kernel";
 
 const NODE_WORDS = 32;
@@ -72,7 +72,10 @@ export function widen(bvh: Bvh): WideBvh {
     while (children.length < 4) {
       let largest = -1;
       for (let k = 0; k < children.length; k++)
-        if (children[k][0] >= 0 && (largest < 0 || areaAt(children[k][1]) > areaAt(children[largest][1])))
+        if (
+          children[k][0] >= 0 &&
+          (largest < 0 || areaAt(children[k][1]) > areaAt(children[largest][1]))
+        )
           largest = k;
       if (largest < 0) break;
       const [inner] = children[largest];
@@ -85,19 +88,26 @@ export function widen(bvh: Bvh): WideBvh {
     }
     const at = words.length;
     if (link >= 0) links.push([link, at / NODE_WORDS]);
-    for (let k = 0; k < NODE_WORDS; k++) words.push(k < 12 ? Infinity : k < 24 ? -Infinity : 0);
+    for (let k = 0; k < NODE_WORDS; k++)
+      words.push(k < 12 ? Infinity : k < 24 ? -Infinity : 0);
     children.forEach(([child, box], lane) => {
       if (child < 0 && leafCount(child) === 0) return;
       for (let k = 0; k < 6; k++) words[at + 4 * k + lane] = source[box + k];
       if (child < 0) links.push([at + 24 + lane, group(child)]);
     });
     for (let lane = children.length - 1; lane >= 0; lane--)
-      if (children[lane][0] >= 0) waiting.push([children[lane][0], at + 24 + lane]);
+      if (children[lane][0] >= 0)
+        waiting.push([children[lane][0], at + 24 + lane]);
   }
   const nodes = new Float32Array(words);
   const view = new Int32Array(nodes.buffer);
   for (const [at, to] of links) view[at] = to;
-  return { nodes, groups: new Float32Array(groups), ids: new Uint32Array(ids), root: 0 };
+  return {
+    nodes,
+    groups: new Float32Array(groups),
+    ids: new Uint32Array(ids),
+    root: 0,
+  };
 }
 
 /**
@@ -123,8 +133,11 @@ export class RayScene {
 
   constructor(trees: readonly WideBvh[]) {
     let bytes = RESERVED;
-    for (const tree of trees) bytes += tree.nodes.byteLength + tree.groups.byteLength + 16;
-    const memory = new WebAssembly.Memory({ initial: Math.ceil(bytes / 65536) });
+    for (const tree of trees)
+      bytes += tree.nodes.byteLength + tree.groups.byteLength + 16;
+    const memory = new WebAssembly.Memory({
+      initial: Math.ceil(bytes / 65536),
+    });
     let at = RESERVED;
     const place = (words: Float32Array) => {
       const start = at;
@@ -157,7 +170,19 @@ export class RayScene {
     far: number,
   ): number {
     const { nodes, groups, root, ids } = this.trees[tree];
-    const place = this.kernel.first(nodes, groups, root, ox, oy, oz, dx, dy, dz, near, far);
+    const place = this.kernel.first(
+      nodes,
+      groups,
+      root,
+      ox,
+      oy,
+      oz,
+      dx,
+      dy,
+      dz,
+      near,
+      far,
+    );
     if (place < 0) return -1;
     this.distance = this.result[0];
     this.u = this.result[1];
@@ -179,7 +204,21 @@ export class RayScene {
     far: number,
   ): boolean {
     const { nodes, groups, root } = this.trees[tree];
-    return this.kernel.any(nodes, groups, root, ox, oy, oz, dx, dy, dz, near, far) !== 0;
+    return (
+      this.kernel.any(
+        nodes,
+        groups,
+        root,
+        ox,
+        oy,
+        oz,
+        dx,
+        dy,
+        dz,
+        near,
+        far,
+      ) !== 0
+    );
   }
 }
 

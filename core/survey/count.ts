@@ -7,7 +7,15 @@ class CountOptions {
   @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
   parts: string[] = [];
 
-  @field({ kind: "number", label: "Tolerance", help: "Vertices nearer than this count as coincident.", unit: "mm", min: 0, max: 100, step: 0.01 })
+  @field({
+    kind: "number",
+    label: "Tolerance",
+    help: "Vertices nearer than this count as coincident.",
+    unit: "mm",
+    min: 0,
+    max: 100,
+    step: 0.01,
+  })
   tolerance = 0.01;
 }
 
@@ -19,7 +27,8 @@ export const countParts = defineOperation({
   id: "survey/count",
   stage: "survey",
   title: "Survey the source",
-  about: "Counts triangles, quads and n-gons and finds borders, non-manifold edges, doubles and turned faces.",
+  about:
+    "Counts triangles, quads and n-gons and finds borders, non-manifold edges, doubles and turned faces.",
   runs: "heavy",
   takes: "source",
   makesResult: true,
@@ -32,10 +41,17 @@ export const countParts = defineOperation({
       context.check();
       context.progress(i / asset.parts.length, `counting ${part.name}`);
       if (part.source && chosen.has(part.name))
-        parts.push({ part: part.name, ...surveyMesh(part.source, options.tolerance / 1000) });
+        parts.push({
+          part: part.name,
+          ...surveyMesh(part.source, options.tolerance / 1000),
+        });
     });
     const total = totalOf(parts);
-    const wrong = total.nonManifoldEdges + total.degenerateFaces + total.flippedFaces + total.duplicateVertices;
+    const wrong =
+      total.nonManifoldEdges +
+      total.degenerateFaces +
+      total.flippedFaces +
+      total.duplicateVertices;
     return {
       asset,
       headline: wrong ? `${spaced(wrong)} defects` : "clean",
@@ -45,7 +61,8 @@ export const countParts = defineOperation({
 });
 
 function totalOf(parts: readonly PartSurvey[]) {
-  const sum = (key: keyof MeshSurvey) => parts.reduce((total, part) => total + (part[key] as number), 0);
+  const sum = (key: keyof MeshSurvey) =>
+    parts.reduce((total, part) => total + (part[key] as number), 0);
   return {
     parts: parts.length,
     triangles: sum("triangles"),

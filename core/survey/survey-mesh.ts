@@ -47,7 +47,8 @@ export function surveyMesh(mesh: Mesh, tolerance: number): MeshSurvey {
   }
   const target = coincident(mesh.positions, tolerance);
   let duplicateVertices = 0;
-  for (let v = 0; v < target.length; v++) if (target[v] !== v) duplicateVertices++;
+  for (let v = 0; v < target.length; v++)
+    if (target[v] !== v) duplicateVertices++;
   const { min, max } = boundsOf(mesh.positions);
   const { degenerate, volume } = measureFaces(mesh);
   return {
@@ -95,7 +96,8 @@ function countFlipped(mesh: Mesh, volume: Float64Array): number {
   const edges = buildEdges(mesh);
   const next = nextCorners(mesh.faceStarts, mesh.corners.length);
   const faceOf = new Uint32Array(mesh.corners.length);
-  for (let f = 0; f < faceCount(mesh); f++) faceOf.fill(f, mesh.faceStarts[f], mesh.faceStarts[f + 1]);
+  for (let f = 0; f < faceCount(mesh); f++)
+    faceOf.fill(f, mesh.faceStarts[f], mesh.faceStarts[f + 1]);
   const side = new Int8Array(faceCount(mesh));
   let flipped = 0;
   for (let seed = 0; seed < side.length; seed++) {

@@ -7,7 +7,15 @@ class WeldOptions {
   @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
   parts: string[] = [];
 
-  @field({ kind: "number", label: "Tolerance", help: "Vertices nearer than this become one.", unit: "mm", min: 0, max: 100, step: 0.01 })
+  @field({
+    kind: "number",
+    label: "Tolerance",
+    help: "Vertices nearer than this become one.",
+    unit: "mm",
+    min: 0,
+    max: 100,
+    step: 0.01,
+  })
   tolerance = 0.01;
 }
 
@@ -15,7 +23,8 @@ export const weldParts = defineOperation({
   id: "survey/weld",
   stage: "survey",
   title: "Weld coincident vertices",
-  about: "Joins vertices of the source that lie within a tolerance; faces that fall together by it go.",
+  about:
+    "Joins vertices of the source that lie within a tolerance; faces that fall together by it go.",
   runs: "heavy",
   takes: "source",
   makesResult: false,
@@ -36,7 +45,11 @@ export const weldParts = defineOperation({
     return {
       asset: next,
       headline: "",
-      report: { verticesGone: vertices, facesGone: faces, summary: `${spaced(vertices)} vertices and ${spaced(faces)} faces went` },
+      report: {
+        verticesGone: vertices,
+        facesGone: faces,
+        summary: `${spaced(vertices)} vertices and ${spaced(faces)} faces went`,
+      },
     };
   },
 });

@@ -26,8 +26,10 @@ export function prepareUnwrap(mesh: Mesh): UnwrapMesh {
   const edges = buildEdges(mesh);
   const split = triangulate(mesh);
   const triangleStarts = new Uint32Array(faceCount(mesh) + 1);
-  for (let t = 0; t < split.faces.length; t++) triangleStarts[split.faces[t] + 1]++;
-  for (let f = 0; f < faceCount(mesh); f++) triangleStarts[f + 1] += triangleStarts[f];
+  for (let t = 0; t < split.faces.length; t++)
+    triangleStarts[split.faces[t] + 1]++;
+  for (let f = 0; f < faceCount(mesh); f++)
+    triangleStarts[f + 1] += triangleStarts[f];
   const joins = new Uint8Array(edges.count);
   for (let e = 0; e < edges.count; e++)
     joins[e] =
@@ -46,7 +48,8 @@ export function prepareUnwrap(mesh: Mesh): UnwrapMesh {
     const vx = p[c] - p[a];
     const vy = p[c + 1] - p[a + 1];
     const vz = p[c + 2] - p[a + 2];
-    areas[split.faces[t]] += Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / 2;
+    areas[split.faces[t]] +=
+      Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / 2;
   }
   return {
     mesh,
@@ -119,7 +122,8 @@ export function buildChart(
   corners.forEach((c, i) => {
     const e = edges.ofCorner[c];
     const other = edges.first[e] === c ? edges.second[e] : edges.first[e];
-    const inside = m.joins[e] && label[m.faceOfCorner[other]] === own && !isCut(e);
+    const inside =
+      m.joins[e] && label[m.faceOfCorner[other]] === own && !isCut(e);
     if (!inside) {
       borders.push(c);
       edgeCount++;
@@ -137,7 +141,11 @@ export function buildChart(
     if (name[root] < 0) {
       name[root] = places.length / 3;
       const v = 3 * mesh.corners[corners[i]];
-      places.push(mesh.positions[v], mesh.positions[v + 1], mesh.positions[v + 2]);
+      places.push(
+        mesh.positions[v],
+        mesh.positions[v + 1],
+        mesh.positions[v + 2],
+      );
     }
     vertexOfCorner.push(name[root]);
   }
@@ -149,7 +157,10 @@ export function buildChart(
   const vertexCount = places.length / 3;
   const follows = new Map<number, number>();
   for (const c of borders)
-    follows.set(vertexOfCorner[local.get(c)!], vertexOfCorner[local.get(next[c])!]);
+    follows.set(
+      vertexOfCorner[local.get(c)!],
+      vertexOfCorner[local.get(next[c])!],
+    );
   return {
     faces,
     corners,
@@ -167,7 +178,10 @@ function loopsOf(follows: Map<number, number>): number[][] {
   while (follows.size) {
     const [start] = follows.keys();
     const loop: number[] = [];
-    for (let v: number | undefined = start; v !== undefined && follows.has(v); ) {
+    for (
+      let v: number | undefined = start;
+      v !== undefined && follows.has(v);
+    ) {
       loop.push(v);
       const to: number = follows.get(v)!;
       follows.delete(v);

@@ -7,12 +7,21 @@ import type { Chart } from "./chart";
  * slit between two places far apart. Paths prefer sharp and short edges.
  * @returns the disc, or null where handles are left (the caller splits the faces instead)
  */
-export function cutToDisc(m: UnwrapMesh, faces: number[], label: Int32Array, own: number): { chart: Chart; cuts: Set<number> } | null {
+export function cutToDisc(
+  m: UnwrapMesh,
+  faces: number[],
+  label: Int32Array,
+  own: number,
+): { chart: Chart; cuts: Set<number> } | null {
   const cuts = new Set<number>();
   for (let tries = 0; tries < 24; tries++) {
     const chart = buildChart(m, faces, label, own, (e) => cuts.has(e));
     if (chart.euler === 1 && chart.loops.length === 1) return { chart, cuts };
-    if (chart.loops.length === 1 || (chart.loops.length === 0 && chart.euler !== 2)) return null;
+    if (
+      chart.loops.length === 1 ||
+      (chart.loops.length === 0 && chart.euler !== 2)
+    )
+      return null;
     const path = chart.loops.length
       ? joinLoops(m, chart, cuts)
       : slit(m, chart);
@@ -27,7 +36,11 @@ function costOf(m: UnwrapMesh, e: number): number {
   const p = m.mesh.positions;
   const a = 3 * m.edges.vertices[2 * e];
   const b = 3 * m.edges.vertices[2 * e + 1];
-  const length = Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2]);
+  const length = Math.hypot(
+    p[a] - p[b],
+    p[a + 1] - p[b + 1],
+    p[a + 2] - p[b + 2],
+  );
   const f = 3 * m.faceOfCorner[m.edges.first[e]];
   const g = 3 * m.faceOfCorner[m.edges.second[e]];
   const n = m.normals;
@@ -97,13 +110,23 @@ function walkBack(via: Map<number, [number, number]>, to: number): number[] {
 
 function joinLoops(m: UnwrapMesh, chart: Chart, cuts: Set<number>): number[] {
   const meshVertex = new Map<number, number>();
-  chart.corners.forEach((c, i) => meshVertex.set(chart.vertexOfCorner[i], m.mesh.corners[c]));
-  const sets = chart.loops.map((loop) => new Set(loop.map((v) => meshVertex.get(v)!)));
+  chart.corners.forEach((c, i) =>
+    meshVertex.set(chart.vertexOfCorner[i], m.mesh.corners[c]),
+  );
+  const sets = chart.loops.map(
+    (loop) => new Set(loop.map((v) => meshVertex.get(v)!)),
+  );
   const [start] = [...sets].sort((a, b) => b.size - a.size);
   for (const set of sets)
     if (set !== start) for (const v of set) if (start.has(v)) set.delete(v);
-  const others = new Set(sets.filter((set) => set !== start).flatMap((set) => [...set]));
-  const { via, last, found } = dijkstra(innerGraph(m, chart, cuts), start, (v) => others.has(v));
+  const others = new Set(
+    sets.filter((set) => set !== start).flatMap((set) => [...set]),
+  );
+  const { via, last, found } = dijkstra(
+    innerGraph(m, chart, cuts),
+    start,
+    (v) => others.has(v),
+  );
   return found ? walkBack(via, last) : [];
 }
 
@@ -131,13 +154,15 @@ export function pop(heap: [number, number][]): [number, number] {
   const last = heap.pop()!;
   if (!heap.length) return top;
   heap[0] = last;
-  for (let i = 0; ; ) {
+  for (let i = 0; ;) {
     let low = i;
-    for (let k = 2 * i + 1; k <= 2 * i + 2 && k < heap.length; k++) if (before(heap[k], heap[low])) low = k;
+    for (let k = 2 * i + 1; k <= 2 * i + 2 && k < heap.length; k++)
+      if (before(heap[k], heap[low])) low = k;
     if (low === i) return top;
     [heap[i], heap[low]] = [heap[low], heap[i]];
     i = low;
   }
 }
 
-const before = (a: [number, number], b: [number, number]) => a[0] < b[0] || (a[0] === b[0] && a[1] < b[1]);
+const before = (a: [number, number], b: [number, number]) =>
+  a[0] < b[0] || (a[0] === b[0] && a[1] < b[1]);

@@ -27,11 +27,21 @@ export function flatten(chart: Chart, rounds = 12): Flat {
   let uv = conformal(chart, shapes, system);
   if (!uv || countFlips(chart, shapes, uv) > 0) uv = tutte(chart);
   if (!uv || countFlips(chart, shapes, uv) > 0)
-    return { uv: uv ?? new Float64Array(2 * chart.vertexCount), stretch: Infinity, spread: Infinity, flipped: 1, overlaps: true };
+    return {
+      uv: uv ?? new Float64Array(2 * chart.vertexCount),
+      stretch: Infinity,
+      spread: Infinity,
+      flipped: 1,
+      overlaps: true,
+    };
   rescale(chart, shapes, uv);
   relax(chart, shapes, system, uv, rounds);
   rescale(chart, shapes, uv);
-  return { uv, ...judge(chart, shapes, uv), overlaps: crossesItself(chart, uv) };
+  return {
+    uv,
+    ...judge(chart, shapes, uv),
+    overlaps: crossesItself(chart, uv),
+  };
 }
 
 function triangleShapes(chart: Chart): Float64Array {
@@ -48,8 +58,16 @@ function triangleShapes(chart: Chart): Float64Array {
     const vy = p[c + 1] - p[a + 1];
     const vz = p[c + 2] - p[a + 2];
     const length = Math.hypot(ux, uy, uz);
-    const double = Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx);
-    if (!(length > 0) || !(double > 1e-7 * (length * length + vx * vx + vy * vy + vz * vz))) continue;
+    const double = Math.hypot(
+      uy * vz - uz * vy,
+      uz * vx - ux * vz,
+      ux * vy - uy * vx,
+    );
+    if (
+      !(length > 0) ||
+      !(double > 1e-7 * (length * length + vx * vx + vy * vy + vz * vz))
+    )
+      continue;
     const x1 = length;
     const x2 = (ux * vx + uy * vy + uz * vz) / length;
     const y2 = double / length;
@@ -89,7 +107,8 @@ class BlockSystem {
     for (let r = 0; r < n; r++) {
       const v = vertexAt[r];
       const lower: number[] = [];
-      for (let p = starts[v]; p < starts[v + 1]; p++) if (rank[list[p]] < r) lower.push(rank[list[p]]);
+      for (let p = starts[v]; p < starts[v + 1]; p++)
+        if (rank[list[p]] < r) lower.push(rank[list[p]]);
       for (let d = 0; d < 2; d++) {
         for (const q of lower) {
           slotOf.set((q * n + r) * 2 + d, rows.length);
@@ -124,7 +143,15 @@ class BlockSystem {
   }
 
   /** Adds the block [xx xy; yx yy] for corners i, j of triangle t (rows of i, columns of j). */
-  add(t: number, i: number, j: number, xx: number, xy: number, yx: number, yy: number): void {
+  add(
+    t: number,
+    i: number,
+    j: number,
+    xx: number,
+    xy: number,
+    yx: number,
+    yy: number,
+  ): void {
     const at = 2 * (9 * t + 3 * i + j);
     const first = this.slots[at];
     if (first < 0) return;
@@ -159,7 +186,10 @@ class BlockSystem {
 
 function neighboursOf(chart: Chart) {
   const { triangles, vertexCount } = chart;
-  const sets: Set<number>[] = Array.from({ length: vertexCount }, () => new Set());
+  const sets: Set<number>[] = Array.from(
+    { length: vertexCount },
+    () => new Set(),
+  );
   for (let t = 0; t < triangles.length; t += 3)
     for (let k = 0; k < 3; k++) {
       const a = triangles[t + k];
@@ -178,7 +208,11 @@ function neighboursOf(chart: Chart) {
 }
 
 /** Conformal energy ½ Σ A |J − (cofactor of J)|² with the two vertices farthest apart held by stiff pins. */
-function conformal(chart: Chart, shapes: Float64Array, system: BlockSystem): Float64Array | null {
+function conformal(
+  chart: Chart,
+  shapes: Float64Array,
+  system: BlockSystem,
+): Float64Array | null {
   const [a, b, distance] = farthestPair(chart);
   if (a === b) return null;
   system.clear();
@@ -198,7 +232,8 @@ function conformal(chart: Chart, shapes: Float64Array, system: BlockSystem): Flo
         system.add(t, i, j, same, -turn, turn, same);
       }
   }
-  for (let v = 0; v < chart.vertexCount; v++) system.pin(v, stiffness * 1e-12, 0, 0);
+  for (let v = 0; v < chart.vertexCount; v++)
+    system.pin(v, stiffness * 1e-12, 0, 0);
   system.pin(a, stiffness * 1e3, 0, 0);
   system.pin(b, stiffness * 1e3, distance, 0);
   return system.solve();
@@ -211,7 +246,10 @@ function farthestPair(chart: Chart): [number, number, number] {
     let best = from;
     let most = -1;
     for (const v of border) {
-      const d = (p[3 * v] - p[3 * from]) ** 2 + (p[3 * v + 1] - p[3 * from + 1]) ** 2 + (p[3 * v + 2] - p[3 * from + 2]) ** 2;
+      const d =
+        (p[3 * v] - p[3 * from]) ** 2 +
+        (p[3 * v + 1] - p[3 * from + 1]) ** 2 +
+        (p[3 * v + 2] - p[3 * from + 2]) ** 2;
       if (d > most) {
         most = d;
         best = v;
@@ -234,7 +272,13 @@ function tutte(chart: Chart): Float64Array | null {
   const held = new Uint8Array(n);
   const lengths = loop.map((v, i) => {
     const w = loop[(i + 1) % loop.length];
-    return Math.hypot(...[0, 1, 2].map((k) => chart.places[3 * v + k] - chart.places[3 * w + k])) + 1e-9;
+    return (
+      Math.hypot(
+        ...[0, 1, 2].map(
+          (k) => chart.places[3 * v + k] - chart.places[3 * w + k],
+        ),
+      ) + 1e-9
+    );
   });
   const total = lengths.reduce((sum, length) => sum + length, 0);
   let run = 0;
@@ -289,7 +333,13 @@ function tutte(chart: Chart): Float64Array | null {
 }
 
 /** The 2 × 2 matrix that takes triangle t from its plane to the sheet: [∂u/∂x ∂u/∂y; ∂v/∂x ∂v/∂y]. */
-function jacobian(chart: Chart, shapes: Float64Array, uv: Float64Array, t: number, into: Float64Array) {
+function jacobian(
+  chart: Chart,
+  shapes: Float64Array,
+  uv: Float64Array,
+  t: number,
+  into: Float64Array,
+) {
   const at = PER_TRIANGLE * t;
   let a = 0;
   let b = 0;
@@ -312,7 +362,11 @@ function jacobian(chart: Chart, shapes: Float64Array, uv: Float64Array, t: numbe
 
 const j = new Float64Array(4);
 
-function countFlips(chart: Chart, shapes: Float64Array, uv: Float64Array): number {
+function countFlips(
+  chart: Chart,
+  shapes: Float64Array,
+  uv: Float64Array,
+): number {
   let flips = 0;
   for (let t = 0; t < shapes.length / PER_TRIANGLE; t++) {
     if (shapes[PER_TRIANGLE * t + 6] === 0) continue;
@@ -334,7 +388,11 @@ function rescale(chart: Chart, shapes: Float64Array, uv: Float64Array): void {
   for (let i = 0; i < uv.length; i++) uv[i] *= scale;
 }
 
-function energyOf(chart: Chart, shapes: Float64Array, uv: Float64Array): number {
+function energyOf(
+  chart: Chart,
+  shapes: Float64Array,
+  uv: Float64Array,
+): number {
   let sum = 0;
   for (let t = 0; t < shapes.length / PER_TRIANGLE; t++) {
     const area = shapes[PER_TRIANGLE * t + 6];
@@ -349,8 +407,17 @@ function energyOf(chart: Chart, shapes: Float64Array, uv: Float64Array): number 
 }
 
 /** Scalable locally injective mapping: reweighted least squares steps with a search that stays unfolded. */
-function relax(chart: Chart, shapes: Float64Array, system: BlockSystem, uv: Float64Array, rounds: number): void {
-  const area = shapes.reduce((sum, value, i) => (i % PER_TRIANGLE === 6 ? sum + value : sum), 0);
+function relax(
+  chart: Chart,
+  shapes: Float64Array,
+  system: BlockSystem,
+  uv: Float64Array,
+  rounds: number,
+): void {
+  const area = shapes.reduce(
+    (sum, value, i) => (i % PER_TRIANGLE === 6 ? sum + value : sum),
+    0,
+  );
   let energy = energyOf(chart, shapes, uv);
   const trial = new Float64Array(uv.length);
   for (let round = 0; round < rounds; round++) {
@@ -373,7 +440,13 @@ function relax(chart: Chart, shapes: Float64Array, system: BlockSystem, uv: Floa
   }
 }
 
-function assembleProxy(chart: Chart, shapes: Float64Array, system: BlockSystem, uv: Float64Array, total: number): void {
+function assembleProxy(
+  chart: Chart,
+  shapes: Float64Array,
+  system: BlockSystem,
+  uv: Float64Array,
+  total: number,
+): void {
   system.clear();
   for (let t = 0; t < shapes.length / PER_TRIANGLE; t++) {
     const at = PER_TRIANGLE * t;
@@ -411,14 +484,17 @@ function assembleProxy(chart: Chart, shapes: Float64Array, system: BlockSystem, 
       system.right[rank] += area * (gx * mr00 + gy * mr01);
       system.right[rank + 1] += area * (gx * mr10 + gy * mr11);
       for (let k = 0; k < 3; k++) {
-        const dot = area * (gx * shapes[at + 2 * k] + gy * shapes[at + 2 * k + 1]);
+        const dot =
+          area * (gx * shapes[at + 2 * k] + gy * shapes[at + 2 * k + 1]);
         system.add(t, i, k, dot * m00, dot * m01, dot * m01, dot * m11);
       }
     }
   }
   // A weak hold on the present place: keeps the system definite and the step bounded.
-  const hold = 1e-5 / Math.max(1, chart.vertexCount) + (1e-9 * 1) / Math.max(total, 1e-12);
-  for (let v = 0; v < chart.vertexCount; v++) system.pin(v, hold, uv[2 * v], uv[2 * v + 1]);
+  const hold =
+    1e-5 / Math.max(1, chart.vertexCount) + (1e-9 * 1) / Math.max(total, 1e-12);
+  for (let v = 0; v < chart.vertexCount; v++)
+    system.pin(v, hold, uv[2 * v], uv[2 * v + 1]);
 }
 
 /** Square of the weight that makes the proxy's gradient that of s² + s⁻² (Rabinovich et al. 2017, table 1). */
@@ -428,7 +504,11 @@ function weightOf(s: number): number {
 }
 
 /** The step along the directions at which the first triangle loses its area (Smith and Schaefer 2015). */
-function largestStep(chart: Chart, uv: Float64Array, along: Float64Array): number {
+function largestStep(
+  chart: Chart,
+  uv: Float64Array,
+  along: Float64Array,
+): number {
   let most = Infinity;
   const { triangles } = chart;
   for (let t = 0; t < triangles.length; t += 3) {
@@ -497,7 +577,8 @@ function judge(chart: Chart, shapes: Float64Array, uv: Float64Array) {
 export function crossesItself(chart: Chart, uv: Float64Array): boolean {
   const segments: number[] = [];
   for (const loop of chart.loops)
-    for (let i = 0; i < loop.length; i++) segments.push(loop[i], loop[(i + 1) % loop.length]);
+    for (let i = 0; i < loop.length; i++)
+      segments.push(loop[i], loop[(i + 1) % loop.length]);
   const count = segments.length / 2;
   let minX = Infinity;
   let minY = Infinity;
@@ -524,7 +605,8 @@ export function crossesItself(chart: Chart, uv: Float64Array): boolean {
         const there = grid.get(key);
         if (!there) grid.set(key, [s]);
         else {
-          for (const other of there) if (crosses(segments, uv, s, other)) return true;
+          for (const other of there)
+            if (crosses(segments, uv, s, other)) return true;
           there.push(s);
         }
       }
@@ -532,7 +614,12 @@ export function crossesItself(chart: Chart, uv: Float64Array): boolean {
   return false;
 }
 
-function crosses(segments: number[], uv: Float64Array, s: number, o: number): boolean {
+function crosses(
+  segments: number[],
+  uv: Float64Array,
+  s: number,
+  o: number,
+): boolean {
   const a = segments[2 * s];
   const b = segments[2 * s + 1];
   const c = segments[2 * o];
@@ -541,5 +628,7 @@ function crosses(segments: number[], uv: Float64Array, s: number, o: number): bo
   const side = (p: number, q: number, r: number) =>
     (uv[2 * q] - uv[2 * p]) * (uv[2 * r + 1] - uv[2 * p + 1]) -
     (uv[2 * q + 1] - uv[2 * p + 1]) * (uv[2 * r] - uv[2 * p]);
-  return side(a, b, c) * side(a, b, d) <= 0 && side(c, d, a) * side(c, d, b) <= 0;
+  return (
+    side(a, b, c) * side(a, b, d) <= 0 && side(c, d, a) * side(c, d, b) <= 0
+  );
 }

@@ -85,13 +85,23 @@ function connectedFaces(m: UnwrapMesh): number[][] {
   return sets.reverse();
 }
 
-function tryLay(m: UnwrapMesh, faces: number[], label: Int32Array, own: number, rules: SeamRules) {
-  if (!worthTrying(m, faces)) return { ok: false, tooLong: false, island: null };
+function tryLay(
+  m: UnwrapMesh,
+  faces: number[],
+  label: Int32Array,
+  own: number,
+  rules: SeamRules,
+) {
+  if (!worthTrying(m, faces))
+    return { ok: false, tooLong: false, island: null };
   const disc = cutToDisc(m, faces, label, own);
   if (!disc) return { ok: false, tooLong: false, island: null };
   const flat = flatten(disc.chart);
   const long = lengthOf(flat.uv) > rules.length;
-  const even = flat.flipped === 0 && flat.stretch <= rules.stretch && flat.spread <= rules.spread;
+  const even =
+    flat.flipped === 0 &&
+    flat.stretch <= rules.stretch &&
+    flat.spread <= rules.spread;
   const bent = even && rules.bulk > 0 && isBent(m, disc.chart, flat, rules);
   return {
     ok: even && !long && !bent && !flat.overlaps,
@@ -100,9 +110,17 @@ function tryLay(m: UnwrapMesh, faces: number[], label: Int32Array, own: number, 
   };
 }
 
-function isBent(m: UnwrapMesh, chart: Chart, flat: Flat, rules: SeamRules): boolean {
+function isBent(
+  m: UnwrapMesh,
+  chart: Chart,
+  flat: Flat,
+  rules: SeamRules,
+): boolean {
   const area = chart.faces.reduce((sum, f) => sum + m.areas[f], 0);
-  return area > rules.large && bulkOf({ triangles: trianglesOf(chart, flat) }) < rules.bulk;
+  return (
+    area > rules.large &&
+    bulkOf({ triangles: trianglesOf(chart, flat) }) < rules.bulk
+  );
 }
 
 /** The laid out triangles of an island, 6 numbers each, metres. */
@@ -121,14 +139,25 @@ function worthTrying(m: UnwrapMesh, faces: number[]): boolean {
   const covariance = [0, 0, 0, 0, 0, 0];
   let area = 0;
   for (const f of faces) {
-    const [x, y, z] = [m.normals[3 * f], m.normals[3 * f + 1], m.normals[3 * f + 2]];
+    const [x, y, z] = [
+      m.normals[3 * f],
+      m.normals[3 * f + 1],
+      m.normals[3 * f + 2],
+    ];
     const w = m.areas[f];
     area += w;
-    [x * x, x * y, x * z, y * y, y * z, z * z].forEach((value, k) => (covariance[k] += w * value));
+    [x * x, x * y, x * z, y * y, y * z, z * z].forEach(
+      (value, k) => (covariance[k] += w * value),
+    );
   }
-  const [xx, xy, xz, yy, yz, zz] = covariance.map((value) => value / (area || 1));
+  const [xx, xy, xz, yy, yz, zz] = covariance.map(
+    (value) => value / (area || 1),
+  );
   // The determinant is 1/27 for normals spread evenly over the sphere, 0 where they keep to a plane.
-  const determinant = xx * (yy * zz - yz * yz) - xy * (xy * zz - yz * xz) + xz * (xy * yz - yy * xz);
+  const determinant =
+    xx * (yy * zz - yz * yz) -
+    xy * (xy * zz - yz * xz) +
+    xz * (xy * yz - yy * xz);
   return 27 * determinant < 0.35;
 }
 
@@ -147,7 +176,12 @@ function lengthOf(uv: Float64Array): number {
 }
 
 /** A lone face is always a disc; one without area is laid out as a point. */
-function single(m: UnwrapMesh, faces: number[], label: Int32Array, own: number): LaidIsland {
+function single(
+  m: UnwrapMesh,
+  faces: number[],
+  label: Int32Array,
+  own: number,
+): LaidIsland {
   const { chart } = cutToDisc(m, faces, label, own)!;
   return {
     chart,
@@ -177,15 +211,25 @@ function joinIslands(
   const refused = new Set<string>();
   const sizeOf = new Map<number, number>();
   for (const [name, { chart }] of islands)
-    sizeOf.set(name, chart.faces.reduce((sum, f) => sum + m.areas[f], 0));
+    sizeOf.set(
+      name,
+      chart.faces.reduce((sum, f) => sum + m.areas[f], 0),
+    );
   for (let tries = 0; tries < 600; tries++) {
     const pair = bestPair(m, label, sizeOf, refused);
     if (!pair) return;
     const [a, b] = pair;
-    const faces = [...islands.get(a)!.chart.faces, ...islands.get(b)!.chart.faces];
+    const faces = [
+      ...islands.get(a)!.chart.faces,
+      ...islands.get(b)!.chart.faces,
+    ];
     const own = newName();
     for (const f of faces) label[f] = own;
-    const laid = tryLay(m, faces, label, own, { ...rules, bulk: JOINED_BULK, large: 0 });
+    const laid = tryLay(m, faces, label, own, {
+      ...rules,
+      bulk: JOINED_BULK,
+      large: 0,
+    });
     if (laid.ok && laid.island) {
       islands.delete(a);
       islands.delete(b);
@@ -219,15 +263,23 @@ function bestPair(
     const a = 3 * m.edges.vertices[2 * e];
     const b = 3 * m.edges.vertices[2 * e + 1];
     const n = m.normals;
-    const dot = n[3 * f] * n[3 * g] + n[3 * f + 1] * n[3 * g + 1] + n[3 * f + 2] * n[3 * g + 2];
-    const length = Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2]);
+    const dot =
+      n[3 * f] * n[3 * g] +
+      n[3 * f + 1] * n[3 * g + 1] +
+      n[3 * f + 2] * n[3 * g + 2];
+    const length = Math.hypot(
+      p[a] - p[b],
+      p[a + 1] - p[b + 1],
+      p[a + 2] - p[b + 2],
+    );
     shared.set(key, (shared.get(key) ?? 0) + length * Math.max(0, 0.2 + dot));
   }
   let best: string | null = null;
   let most = 0.15;
   for (const [key, length] of shared) {
     const [a, b] = key.split(" ").map(Number);
-    const score = length / Math.sqrt(Math.min(sizeOf.get(a)!, sizeOf.get(b)!) + 1e-12);
+    const score =
+      length / Math.sqrt(Math.min(sizeOf.get(a)!, sizeOf.get(b)!) + 1e-12);
     if (score > most) {
       most = score;
       best = key;

@@ -26,7 +26,10 @@ export interface UnwrapFigures {
 }
 
 /** Measures the UVs of meshes that share one sheet of `size` × `size` px; meshes without UVs are left out. */
-export function measureUnwrap(meshes: readonly Mesh[], size: number): UnwrapFigures {
+export function measureUnwrap(
+  meshes: readonly Mesh[],
+  size: number,
+): UnwrapFigures {
   const cover = new Uint8Array(size * size);
   const logs: { area: number; log: number }[] = [];
   let islands = 0;
@@ -42,17 +45,36 @@ export function measureUnwrap(meshes: readonly Mesh[], size: number): UnwrapFigu
     const { corners, vertices } = triangulate(mesh);
     for (let t = 0; t < corners.length; t += 3) {
       const shape = shapeOf(mesh.positions, uvs, vertices, corners, t);
-      const [u0, v0, u1, v1, u2, v2] = [0, 1, 2].flatMap((k) => [uvs[2 * corners[t + k]], uvs[2 * corners[t + k] + 1]]);
+      const [u0, v0, u1, v1, u2, v2] = [0, 1, 2].flatMap((k) => [
+        uvs[2 * corners[t + k]],
+        uvs[2 * corners[t + k] + 1],
+      ]);
       if (shape.det < -1e-9 * shape.norm) flipped++;
-      tiles.add(`${Math.floor((u0 + u1 + u2) / 3)} ${Math.floor((v0 + v1 + v2) / 3)}`);
-      rasterizeTriangle(u0 * size, v0 * size, u1 * size, v1 * size, u2 * size, v2 * size, size, size, (row, from, to) => {
-        for (let x = row * size + from; x < row * size + to; x++) if (cover[x] < 2) cover[x]++;
-      });
+      tiles.add(
+        `${Math.floor((u0 + u1 + u2) / 3)} ${Math.floor((v0 + v1 + v2) / 3)}`,
+      );
+      rasterizeTriangle(
+        u0 * size,
+        v0 * size,
+        u1 * size,
+        v1 * size,
+        u2 * size,
+        v2 * size,
+        size,
+        size,
+        (row, from, to) => {
+          for (let x = row * size + from; x < row * size + to; x++)
+            if (cover[x] < 2) cover[x]++;
+        },
+      );
       if (!(shape.area > 0) || !(shape.det > 0)) continue;
       area += shape.area;
       flat += shape.area * shape.det;
       l2 += (shape.area * shape.norm) / (2 * shape.det * shape.det);
-      logs.push({ area: shape.area, log: Math.log(shape.det) / 2 + Math.log(size) });
+      logs.push({
+        area: shape.area,
+        log: Math.log(shape.det) / 2 + Math.log(size),
+      });
     }
   }
   let covered = 0;
@@ -61,8 +83,11 @@ export function measureUnwrap(meshes: readonly Mesh[], size: number): UnwrapFigu
     if (c > 0) covered++;
     if (c > 1) twice++;
   }
-  const mean = logs.reduce((sum, each) => sum + each.area * each.log, 0) / (area || 1);
-  const squares = logs.reduce((sum, each) => sum + each.area * (each.log - mean) ** 2, 0) / (area || 1);
+  const mean =
+    logs.reduce((sum, each) => sum + each.area * each.log, 0) / (area || 1);
+  const squares =
+    logs.reduce((sum, each) => sum + each.area * (each.log - mean) ** 2, 0) /
+    (area || 1);
   logs.sort((a, b) => a.log - b.log);
   return {
     islands,
@@ -78,7 +103,11 @@ export function measureUnwrap(meshes: readonly Mesh[], size: number): UnwrapFigu
   };
 }
 
-function percentile(logs: { area: number; log: number }[], area: number, share: number): number {
+function percentile(
+  logs: { area: number; log: number }[],
+  area: number,
+  share: number,
+): number {
   let sum = 0;
   for (const each of logs) {
     sum += each.area;
@@ -88,7 +117,13 @@ function percentile(logs: { area: number; log: number }[], area: number, share: 
 }
 
 /** Area in space, and determinant and squared norm of the map from the triangle's plane to UV. */
-function shapeOf(p: Float32Array, uvs: Float32Array, vertices: Uint32Array, corners: Uint32Array, t: number) {
+function shapeOf(
+  p: Float32Array,
+  uvs: Float32Array,
+  vertices: Uint32Array,
+  corners: Uint32Array,
+  t: number,
+) {
   const [a, b, c] = [0, 1, 2].map((k) => 3 * vertices[t + k]);
   const ux = p[b] - p[a];
   const uy = p[b + 1] - p[a + 1];
@@ -96,7 +131,11 @@ function shapeOf(p: Float32Array, uvs: Float32Array, vertices: Uint32Array, corn
   const vx = p[c] - p[a];
   const vy = p[c + 1] - p[a + 1];
   const vz = p[c + 2] - p[a + 2];
-  const double = Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx);
+  const double = Math.hypot(
+    uy * vz - uz * vy,
+    uz * vx - ux * vz,
+    ux * vy - uy * vx,
+  );
   const x1 = Math.hypot(ux, uy, uz);
   const x2 = x1 > 0 ? (ux * vx + uy * vy + uz * vz) / x1 : 0;
   const y2 = x1 > 0 ? double / x1 : 0;
@@ -110,7 +149,11 @@ function shapeOf(p: Float32Array, uvs: Float32Array, vertices: Uint32Array, corn
   const jc = t1 / x1;
   const jb = (s2 - ja * x2) / y2;
   const jd = (t2 - jc * x2) / y2;
-  return { area: double / 2, det: ja * jd - jb * jc, norm: ja * ja + jb * jb + jc * jc + jd * jd };
+  return {
+    area: double / 2,
+    det: ja * jd - jb * jc,
+    norm: ja * ja + jb * jb + jc * jc + jd * jd,
+  };
 }
 
 /** Faces that share an edge with equal UVs at both its ends belong to one island. */
@@ -134,14 +177,20 @@ export function islandsOf(mesh: Mesh): { count: number; ofFace: Uint32Array } {
   const edges = buildEdges(mesh);
   const next = nextCorners(mesh.faceStarts, mesh.corners.length);
   const face = new Uint32Array(mesh.corners.length);
-  for (let f = 0; f < faces; f++) face.fill(f, mesh.faceStarts[f], mesh.faceStarts[f + 1]);
+  for (let f = 0; f < faces; f++)
+    face.fill(f, mesh.faceStarts[f], mesh.faceStarts[f + 1]);
   for (let e = 0; e < edges.count; e++) {
     const c = edges.first[e];
     const d = edges.second[e];
     if (d < 0) continue;
     const straight = mesh.corners[c] === mesh.corners[d];
-    const same = (a: number, b: number) => uvs[2 * a] === uvs[2 * b] && uvs[2 * a + 1] === uvs[2 * b + 1];
-    if (same(c, straight ? d : next[d]) && same(next[c], straight ? next[d] : d)) parent[find(face[c])] = find(face[d]);
+    const same = (a: number, b: number) =>
+      uvs[2 * a] === uvs[2 * b] && uvs[2 * a + 1] === uvs[2 * b + 1];
+    if (
+      same(c, straight ? d : next[d]) &&
+      same(next[c], straight ? next[d] : d)
+    )
+      parent[find(face[c])] = find(face[d]);
   }
   const names = new Int32Array(faces).fill(-1);
   const ofFace = new Uint32Array(faces);

@@ -41,10 +41,18 @@ const TURNS = 8;
  * bays of other islands needs nothing special: the raster knows them.
  * @throws ArnikError where the islands do not fit at the wanted density
  */
-export function packIslands(items: readonly PackItem[], options: PackOptions, check: () => void): PackResult {
+export function packIslands(
+  items: readonly PackItem[],
+  options: PackOptions,
+  check: () => void,
+): PackResult {
   const turned = items.map(turnsOf);
   const area = turned.reduce((sum, [item]) => sum + item.area, 0);
-  if (!items.length || !(area > 0)) return { placements: items.map(() => ({ angle: 0, x: 0, y: 0 })), texelsPerMetre: 1 };
+  if (!items.length || !(area > 0))
+    return {
+      placements: items.map(() => ({ angle: 0, x: 0, y: 0 })),
+      texelsPerMetre: 1,
+    };
   const { size } = options;
   const fine = Math.min(FINE, size);
   const wanted = options.texelsPerMetre;
@@ -89,7 +97,9 @@ export function bulkOf(item: PackItem): number {
 function turnsOf(item: PackItem): Turned[] {
   const tight = alignToBox(item);
   return Array.from({ length: TURNS }, (_, k) =>
-    k === 0 ? tight : turnTo(item, tight.angle + (2 * Math.PI * k) / TURNS, tight.area),
+    k === 0
+      ? tight
+      : turnTo(item, tight.angle + (2 * Math.PI * k) / TURNS, tight.area),
   );
 }
 
@@ -113,8 +123,10 @@ function alignToBox(item: PackItem): Turned {
   for (let i = 0; i < triangles.length; i += 6)
     area +=
       Math.abs(
-        (triangles[i + 2] - triangles[i]) * (triangles[i + 5] - triangles[i + 1]) -
-          (triangles[i + 4] - triangles[i]) * (triangles[i + 3] - triangles[i + 1]),
+        (triangles[i + 2] - triangles[i]) *
+          (triangles[i + 5] - triangles[i + 1]) -
+          (triangles[i + 4] - triangles[i]) *
+            (triangles[i + 3] - triangles[i + 1]),
       ) / 2;
   return turnTo(item, best, area);
 }
@@ -128,10 +140,21 @@ function turnTo({ triangles }: PackItem, angle: number, area: number): Turned {
     moved[i] = cos * triangles[i] - sin * triangles[i + 1] - x0;
     moved[i + 1] = sin * triangles[i] + cos * triangles[i + 1] - y0;
   }
-  return { triangles: moved, angle, left: x0, bottom: y0, width: x1 - x0, height: y1 - y0, area };
+  return {
+    triangles: moved,
+    angle,
+    left: x0,
+    bottom: y0,
+    width: x1 - x0,
+    height: y1 - y0,
+    area,
+  };
 }
 
-function boxAt(points: ArrayLike<number>, angle: number): [number, number, number, number] {
+function boxAt(
+  points: ArrayLike<number>,
+  angle: number,
+): [number, number, number, number] {
   const cos = Math.cos(angle);
   const sin = Math.sin(angle);
   let x0 = Infinity;
@@ -152,7 +175,8 @@ function boxAt(points: ArrayLike<number>, angle: number): [number, number, numbe
 /** Andrew's monotone chain (1979); [x, y, …] counter-clockwise. */
 function convexOutline(points: Float64Array): number[] {
   const order = Array.from({ length: points.length / 2 }, (_, i) => i).sort(
-    (a, b) => points[2 * a] - points[2 * b] || points[2 * a + 1] - points[2 * b + 1],
+    (a, b) =>
+      points[2 * a] - points[2 * b] || points[2 * a + 1] - points[2 * b + 1],
   );
   const chain = (list: number[]) => {
     const out: number[] = [];
@@ -160,8 +184,10 @@ function convexOutline(points: Float64Array): number[] {
       while (out.length >= 2) {
         const [a, b] = [out[out.length - 2], out[out.length - 1]];
         const turn =
-          (points[2 * b] - points[2 * a]) * (points[2 * i + 1] - points[2 * a + 1]) -
-          (points[2 * b + 1] - points[2 * a + 1]) * (points[2 * i] - points[2 * a]);
+          (points[2 * b] - points[2 * a]) *
+            (points[2 * i + 1] - points[2 * a + 1]) -
+          (points[2 * b + 1] - points[2 * a + 1]) *
+            (points[2 * i] - points[2 * a]);
         if (turn > 0) break;
         out.pop();
       }
@@ -171,7 +197,10 @@ function convexOutline(points: Float64Array): number[] {
     return out;
   };
   const hull = [...chain(order), ...chain(order.slice().reverse())];
-  return (hull.length ? hull : order.slice(0, 1)).flatMap((i) => [points[2 * i], points[2 * i + 1]]);
+  return (hull.length ? hull : order.slice(0, 1)).flatMap((i) => [
+    points[2 * i],
+    points[2 * i + 1],
+  ]);
 }
 
 /** An island on the raster: runs of cells by row. */
@@ -194,14 +223,17 @@ function bestOrder(
   const perCell = options.size / cells;
   const gap = Math.ceil(options.padding / perCell);
   const half = Math.ceil(options.padding / 2 / perCell);
-  const turns = items.map((each) => each.map((item) => maskOf(item, scale / perCell)));
+  const turns = items.map((each) =>
+    each.map((item) => maskOf(item, scale / perCell)),
+  );
   const tight = items.map(([item]) => item);
   const longest = tight.map((item) => Math.max(item.width, item.height));
   const orders = [
     (a: number, b: number) => longest[b] - longest[a] || a - b,
     (a: number, b: number) => tight[b].area - tight[a].area || a - b,
     (a: number, b: number) =>
-      tight[b].width * tight[b].height - tight[a].width * tight[a].height || a - b,
+      tight[b].width * tight[b].height - tight[a].width * tight[a].height ||
+      a - b,
   ];
   for (const order of orders) {
     check();
@@ -236,7 +268,7 @@ function maskOf(item: Turned, cellsPerMetre: number): Mask {
   const rowStarts = new Int32Array(height + 1);
   const runs: number[] = [];
   for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; ) {
+    for (let x = 0; x < width;) {
       while (x < width && !bits[y * width + x]) x++;
       if (x >= width) break;
       const from = x;
@@ -249,7 +281,12 @@ function maskOf(item: Turned, cellsPerMetre: number): Mask {
 }
 
 /** Sets every cell that a triangle touches, row by row of cells. */
-function coverTouched(bits: Uint8Array, width: number, height: number, q: Float64Array): void {
+function coverTouched(
+  bits: Uint8Array,
+  width: number,
+  height: number,
+  q: Float64Array,
+): void {
   const low = Math.max(0, Math.floor(Math.min(q[1], q[3], q[5])));
   const high = Math.min(height - 1, Math.floor(Math.max(q[1], q[3], q[5])));
   for (let row = low; row <= high; row++) {
@@ -296,7 +333,10 @@ class Raster {
   }
 
   /** Puts one of the masks at the place where its top ends lowest, and blocks it with a gap round it. */
-  place(masks: readonly Mask[], gap: number): { turn: number; x: number; y: number } | null {
+  place(
+    masks: readonly Mask[],
+    gap: number,
+  ): { turn: number; x: number; y: number } | null {
     let best: { turn: number; x: number; y: number } | null = null;
     let top = Infinity;
     masks.forEach((mask, turn) => {
@@ -351,7 +391,11 @@ class Raster {
       for (let dy = -gap; dy <= gap; dy++) {
         const at = y + row + dy;
         if (at < 0 || at >= cells) continue;
-        const reach = Math.ceil(Math.sqrt(Math.max(0, gap * gap - Math.max(0, Math.abs(dy) - 1) ** 2)));
+        const reach = Math.ceil(
+          Math.sqrt(
+            Math.max(0, gap * gap - Math.max(0, Math.abs(dy) - 1) ** 2),
+          ),
+        );
         for (let k = mask.rowStarts[row]; k < mask.rowStarts[row + 1]; k++)
           taken.fill(
             1,

@@ -30,14 +30,19 @@ export class SparseSolver {
     for (let k = 0; k < n; k++) {
       this.flag[k] = k;
       for (let p = columnStarts[k]; p < columnStarts[k + 1]; p++)
-        for (let i = rowIndex[p]; i < k && this.flag[i] !== k; i = this.parent[i]) {
+        for (
+          let i = rowIndex[p];
+          i < k && this.flag[i] !== k;
+          i = this.parent[i]
+        ) {
           if (this.parent[i] < 0) this.parent[i] = k;
           this.counts[i]++;
           this.flag[i] = k;
         }
     }
     this.starts = new Int32Array(n + 1);
-    for (let k = 0; k < n; k++) this.starts[k + 1] = this.starts[k] + this.counts[k];
+    for (let k = 0; k < n; k++)
+      this.starts[k + 1] = this.starts[k] + this.counts[k];
     this.rows = new Int32Array(this.starts[n]);
     this.values = new Float64Array(this.starts[n]);
     this.diagonal = new Float64Array(n);
@@ -47,7 +52,20 @@ export class SparseSolver {
 
   /** Factors L D Lᵀ (Davis 2005, up-looking). @returns false where the matrix is not positive definite */
   factor(entries: Float64Array): boolean {
-    const { n, columnStarts, rowIndex, parent, starts, rows, values, diagonal, counts, pattern, flag, work } = this;
+    const {
+      n,
+      columnStarts,
+      rowIndex,
+      parent,
+      starts,
+      rows,
+      values,
+      diagonal,
+      counts,
+      pattern,
+      flag,
+      work,
+    } = this;
     counts.fill(0);
     for (let k = 0; k < n; k++) {
       let top = n;
@@ -88,10 +106,12 @@ export class SparseSolver {
   solve(b: Float64Array): void {
     const { n, starts, rows, values, diagonal } = this;
     for (let k = 0; k < n; k++)
-      for (let p = starts[k]; p < starts[k + 1]; p++) b[rows[p]] -= values[p] * b[k];
+      for (let p = starts[k]; p < starts[k + 1]; p++)
+        b[rows[p]] -= values[p] * b[k];
     for (let k = 0; k < n; k++) b[k] /= diagonal[k];
     for (let k = n - 1; k >= 0; k--)
-      for (let p = starts[k]; p < starts[k + 1]; p++) b[k] -= values[p] * b[rows[p]];
+      for (let p = starts[k]; p < starts[k + 1]; p++)
+        b[k] -= values[p] * b[rows[p]];
   }
 }
 
@@ -144,7 +164,11 @@ export function dissectionOrder(
         continue;
       }
       let touches = false;
-      for (let p = neighbourStarts[v]; p < neighbourStarts[v + 1] && !touches; p++)
+      for (
+        let p = neighbourStarts[v];
+        p < neighbourStarts[v + 1] && !touches;
+        p++
+      )
         touches = side[neighbours[p]] === low;
       if (touches) rank[v] = next--;
       else second.push(v);

@@ -8,7 +8,11 @@ import { pop, push } from "./cut";
  * refit and grow again; where that fails, the faces part across their longest extent.
  * @param across whether to part by place instead of by shape: for long strips that fit no sheet
  */
-export function splitFaces(m: UnwrapMesh, faces: number[], across: boolean): number[][] {
+export function splitFaces(
+  m: UnwrapMesh,
+  faces: number[],
+  across: boolean,
+): number[][] {
   const index = new Map<number, number>();
   faces.forEach((f, i) => index.set(f, i));
   const neighbours = faces.map((f) => {
@@ -21,14 +25,30 @@ export function splitFaces(m: UnwrapMesh, faces: number[], across: boolean): num
   });
   const middles = middlesOf(m, faces);
   let seeds = across ? ends(middles) : contrastingSeeds(m, faces, middles);
-  let side = new Uint8Array(faces.length);
+  let side: Uint8Array = new Uint8Array(faces.length);
   for (let round = 0; round < (across ? 1 : 5); round++) {
     const proxies = seeds.map((seed, s) =>
-      round === 0 ? { axis: normalAt(m, faces[seed]), cosine: 1 } : fitCone(m, faces.filter((_, i) => side[i] === s)),
+      round === 0
+        ? { axis: normalAt(m, faces[seed]), cosine: 1 }
+        : fitCone(
+            m,
+            faces.filter((_, i) => side[i] === s),
+          ),
     );
     side = grow(m, faces, neighbours, middles, seeds, proxies, across);
     if (across) break;
-    const next = [0, 1].map((s) => bestSeed(m, faces, side, s, fitCone(m, faces.filter((_, i) => side[i] === s))));
+    const next = [0, 1].map((s) =>
+      bestSeed(
+        m,
+        faces,
+        side,
+        s,
+        fitCone(
+          m,
+          faces.filter((_, i) => side[i] === s),
+        ),
+      ),
+    );
     if (next[0] < 0 || next[1] < 0) break;
     if (next[0] === seeds[0] && next[1] === seeds[1]) break;
     seeds = [next[0], next[1]];
@@ -53,19 +73,23 @@ function middlesOf(m: UnwrapMesh, faces: number[]): Float64Array {
   faces.forEach((f, i) => {
     const n = m.mesh.faceStarts[f + 1] - m.mesh.faceStarts[f];
     for (let c = m.mesh.faceStarts[f]; c < m.mesh.faceStarts[f + 1]; c++)
-      for (let k = 0; k < 3; k++) middles[3 * i + k] += m.mesh.positions[3 * m.mesh.corners[c] + k] / n;
+      for (let k = 0; k < 3; k++)
+        middles[3 * i + k] += m.mesh.positions[3 * m.mesh.corners[c] + k] / n;
   });
   return middles;
 }
 
 const apart2 = (p: Float64Array, a: number, b: number) =>
-  (p[3 * a] - p[3 * b]) ** 2 + (p[3 * a + 1] - p[3 * b + 1]) ** 2 + (p[3 * a + 2] - p[3 * b + 2]) ** 2;
+  (p[3 * a] - p[3 * b]) ** 2 +
+  (p[3 * a + 1] - p[3 * b + 1]) ** 2 +
+  (p[3 * a + 2] - p[3 * b + 2]) ** 2;
 
 /** Two faces about as far apart as the set is long. */
 function ends(middles: Float64Array): [number, number] {
   const farthest = (from: number) => {
     let best = from;
-    for (let i = 0; i < middles.length / 3; i++) if (apart2(middles, i, from) > apart2(middles, best, from)) best = i;
+    for (let i = 0; i < middles.length / 3; i++)
+      if (apart2(middles, i, from) > apart2(middles, best, from)) best = i;
     return best;
   };
   const a = farthest(0);
@@ -73,7 +97,11 @@ function ends(middles: Float64Array): [number, number] {
 }
 
 /** The face that fits the set's cone worst, and the one among those that fit well that looks most unlike it. */
-function contrastingSeeds(m: UnwrapMesh, faces: number[], middles: Float64Array): [number, number] {
+function contrastingSeeds(
+  m: UnwrapMesh,
+  faces: number[],
+  middles: Float64Array,
+): [number, number] {
   const cone = fitCone(m, faces);
   let worst = 0;
   let worstError = -1;
@@ -86,13 +114,15 @@ function contrastingSeeds(m: UnwrapMesh, faces: number[], middles: Float64Array)
   });
   const n = normalAt(m, faces[worst]);
   let scale = 0;
-  for (let i = 0; i < faces.length; i++) scale = Math.max(scale, apart2(middles, i, worst));
+  for (let i = 0; i < faces.length; i++)
+    scale = Math.max(scale, apart2(middles, i, worst));
   let other = worst;
   let most = -Infinity;
   faces.forEach((f, i) => {
     const g = normalAt(m, f);
     const contrast = 1 - (n[0] * g[0] + n[1] * g[1] + n[2] * g[2]);
-    const score = contrast + Math.sqrt(apart2(middles, i, worst) / (scale || 1));
+    const score =
+      contrast + Math.sqrt(apart2(middles, i, worst) / (scale || 1));
     if (i !== worst && score > most) {
       most = score;
       other = i;
@@ -102,7 +132,11 @@ function contrastingSeeds(m: UnwrapMesh, faces: number[], middles: Float64Array)
 }
 
 const coneError = (m: UnwrapMesh, f: number, { axis, cosine }: Cone) =>
-  (m.normals[3 * f] * axis[0] + m.normals[3 * f + 1] * axis[1] + m.normals[3 * f + 2] * axis[2] - cosine) ** 2;
+  (m.normals[3 * f] * axis[0] +
+    m.normals[3 * f + 1] * axis[1] +
+    m.normals[3 * f + 2] * axis[2] -
+    cosine) **
+  2;
 
 /** Least squares axis and angle: the eigenvector of the normals' covariance with the smallest value. */
 function fitCone(m: UnwrapMesh, faces: number[]): Cone {
@@ -129,13 +163,23 @@ function fitCone(m: UnwrapMesh, faces: number[]): Cone {
   const size = Math.hypot(mean[0], mean[1], mean[2]);
   // Nearly flat: the axis is the mean normal itself.
   if (c[0] + c[3] + c[5] < 0.02 && size > 0)
-    return { axis: [mean[0] / size, mean[1] / size, mean[2] / size], cosine: size };
+    return {
+      axis: [mean[0] / size, mean[1] / size, mean[2] / size],
+      cosine: size,
+    };
   const axis = smallestAxis(c);
-  return { axis, cosine: axis[0] * mean[0] + axis[1] * mean[1] + axis[2] * mean[2] };
+  return {
+    axis,
+    cosine: axis[0] * mean[0] + axis[1] * mean[1] + axis[2] * mean[2],
+  };
 }
 
 /** Inverse power iteration on a symmetric 3 × 3 matrix [xx xy xz yy yz zz]. */
-function smallestAxis([xx, xy, xz, yy, yz, zz]: number[]): [number, number, number] {
+function smallestAxis([xx, xy, xz, yy, yz, zz]: number[]): [
+  number,
+  number,
+  number,
+] {
   const shift = 1e-6 * (xx + yy + zz) + 1e-12;
   const [a, b, c] = [xx + shift, yy + shift, zz + shift];
   const i00 = b * c - yz * yz;
@@ -169,11 +213,13 @@ function grow(
   const side = new Uint8Array(faces.length).fill(255);
   const heap: [number, number][] = [];
   let scale = 0;
-  for (let i = 0; i < faces.length; i++) scale = Math.max(scale, apart2(middles, i, seeds[0]));
+  for (let i = 0; i < faces.length; i++)
+    scale = Math.max(scale, apart2(middles, i, seeds[0]));
   const cost = (i: number, s: number) =>
     across
       ? Math.sqrt(apart2(middles, i, seeds[s]))
-      : coneError(m, faces[i], proxies[s]) + 0.03 * Math.sqrt(apart2(middles, i, seeds[s]) / (scale || 1));
+      : coneError(m, faces[i], proxies[s]) +
+        0.03 * Math.sqrt(apart2(middles, i, seeds[s]) / (scale || 1));
   seeds.forEach((seed, s) => push(heap, [-1, 2 * seed + s]));
   while (heap.length) {
     const [key, code] = pop(heap);
@@ -181,13 +227,23 @@ function grow(
     if (side[i] !== 255) continue;
     side[i] = code & 1;
     for (const [other] of neighbours[i])
-      if (side[other] === 255) push(heap, [Math.max(key, cost(other, code & 1)), 2 * other + (code & 1)]);
+      if (side[other] === 255)
+        push(heap, [
+          Math.max(key, cost(other, code & 1)),
+          2 * other + (code & 1),
+        ]);
   }
   for (let i = 0; i < side.length; i++) if (side[i] === 255) side[i] = 0;
   return side;
 }
 
-function bestSeed(m: UnwrapMesh, faces: number[], side: Uint8Array, s: number, cone: Cone): number {
+function bestSeed(
+  m: UnwrapMesh,
+  faces: number[],
+  side: Uint8Array,
+  s: number,
+  cone: Cone,
+): number {
   let best = -1;
   let least = Infinity;
   faces.forEach((f, i) => {
@@ -202,15 +258,27 @@ function bestSeed(m: UnwrapMesh, faces: number[], side: Uint8Array, s: number, c
 }
 
 /** Moves faces whose border with the other side is longer than with their own: straightens the seam. */
-function smoothBorder(m: UnwrapMesh, faces: number[], neighbours: [number, number][][], side: Uint8Array): void {
+function smoothBorder(
+  m: UnwrapMesh,
+  faces: number[],
+  neighbours: [number, number][][],
+  side: Uint8Array,
+): void {
   const p = m.mesh.positions;
   const length = (e: number) => {
     const a = 3 * m.edges.vertices[2 * e];
     const b = 3 * m.edges.vertices[2 * e + 1];
-    const size = Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2]);
+    const size = Math.hypot(
+      p[a] - p[b],
+      p[a + 1] - p[b + 1],
+      p[a + 2] - p[b + 2],
+    );
     const f = 3 * m.faceOfCorner[m.edges.first[e]];
     const g = 3 * m.faceOfCorner[m.edges.second[e]];
-    const dot = m.normals[f] * m.normals[g] + m.normals[f + 1] * m.normals[g + 1] + m.normals[f + 2] * m.normals[g + 2];
+    const dot =
+      m.normals[f] * m.normals[g] +
+      m.normals[f + 1] * m.normals[g + 1] +
+      m.normals[f + 2] * m.normals[g + 2];
     return size * (0.25 + Math.max(0, dot));
   };
   const count = [0, 0];
@@ -236,7 +304,11 @@ function smoothBorder(m: UnwrapMesh, faces: number[], neighbours: [number, numbe
 }
 
 /** The sides as connected sets of faces. */
-function connectedSets(faces: number[], neighbours: [number, number][][], side: Uint8Array): number[][] {
+function connectedSets(
+  faces: number[],
+  neighbours: [number, number][][],
+  side: Uint8Array,
+): number[][] {
   const seen = new Uint8Array(faces.length);
   const sets: number[][] = [];
   for (let i = 0; i < faces.length; i++) {

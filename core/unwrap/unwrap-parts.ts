@@ -20,15 +20,27 @@ export function layOut(
   context: Context,
 ): IslandOfMesh[] {
   const prepared = meshes.map((mesh) => prepareUnwrap(mesh));
-  const area = prepared.reduce((sum, m) => sum + m.areas.reduce((a, b) => a + b, 0), 0);
+  const area = prepared.reduce(
+    (sum, m) => sum + m.areas.reduce((a, b) => a + b, 0),
+    0,
+  );
   const faces = prepared.reduce((sum, m) => sum + m.areas.length, 0);
   let laid = 0;
   return prepared.flatMap((m, mesh) =>
-    findIslands(m, { ...allowed, length: 0.75 * Math.sqrt(area), bulk: 0.42, large: 0.01 * area }, (count) => {
-      laid += count;
-      context.check();
-      context.progress(laid / faces, "laying islands flat");
-    }).map((island) => ({ ...island, mesh })),
+    findIslands(
+      m,
+      {
+        ...allowed,
+        length: 0.75 * Math.sqrt(area),
+        bulk: 0.42,
+        large: 0.01 * area,
+      },
+      (count) => {
+        laid += count;
+        context.check();
+        context.progress(laid / faces, "laying islands flat");
+      },
+    ).map((island) => ({ ...island, mesh })),
   );
 }
 
@@ -39,7 +51,9 @@ export function packOnSheet(
   options: PackOptions,
   check: () => void,
 ): { meshes: Mesh[]; texelsPerMetre: number } {
-  const items = islands.map(({ chart, flat }) => ({ triangles: trianglesOf(chart, flat) }));
+  const items = islands.map(({ chart, flat }) => ({
+    triangles: trianglesOf(chart, flat),
+  }));
   const { placements, texelsPerMetre } = packIslands(items, options, check);
   const uvs = meshes.map((mesh) => new Float32Array(2 * mesh.corners.length));
   islands.forEach(({ chart, flat, mesh }, i) => {
@@ -56,7 +70,11 @@ export function packOnSheet(
   });
   return {
     texelsPerMetre,
-    meshes: meshes.map((mesh, m) => ({ ...mesh, uvs: uvs[m], seams: seamsFromUvs(mesh, uvs[m]) })),
+    meshes: meshes.map((mesh, m) => ({
+      ...mesh,
+      uvs: uvs[m],
+      seams: seamsFromUvs(mesh, uvs[m]),
+    })),
   };
 }
 
@@ -65,13 +83,18 @@ export function seamsFromUvs(mesh: Mesh, uvs: Float32Array): Uint8Array {
   const edges = buildEdges(mesh);
   const next = nextCorners(mesh.faceStarts, mesh.corners.length);
   const seams = new Uint8Array(mesh.corners.length);
-  const differ = (a: number, b: number) => uvs[2 * a] !== uvs[2 * b] || uvs[2 * a + 1] !== uvs[2 * b + 1];
+  const differ = (a: number, b: number) =>
+    uvs[2 * a] !== uvs[2 * b] || uvs[2 * a + 1] !== uvs[2 * b + 1];
   for (let e = 0; e < edges.count; e++) {
     const c = edges.first[e];
     const d = edges.second[e];
     if (d < 0) continue;
     const straight = mesh.corners[c] === mesh.corners[d];
-    if (differ(c, straight ? d : next[d]) || differ(next[c], straight ? next[d] : d)) seams[c] = seams[d] = 1;
+    if (
+      differ(c, straight ? d : next[d]) ||
+      differ(next[c], straight ? next[d] : d)
+    )
+      seams[c] = seams[d] = 1;
   }
   return seams;
 }

@@ -7,7 +7,10 @@ export default route(async (event, { store, queue }) => {
   const stream = createEventStream(event);
   const listen = (what: QueueEvent) => {
     void (async () => {
-      const data = what.kind === "job" ? { kind: "job", job: describeJob(await store.job(what.job), queue) } : what;
+      const data =
+        what.kind === "job"
+          ? { kind: "job", job: describeJob(await store.job(what.job), queue) }
+          : what;
       await stream.push(JSON.stringify(data));
     })().catch(() => {});
   };

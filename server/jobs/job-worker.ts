@@ -26,14 +26,33 @@ interface Outcome {
   files: NonNullable<OperationResult["files"]>;
 }
 
-async function work(call: JobCall, before: Asset, context: Context): Promise<Outcome> {
+async function work(
+  call: JobCall,
+  before: Asset,
+  context: Context,
+): Promise<Outcome> {
   if (call.operation === UP_TO_DATE) {
     const { asset, redone, files } = await bringUpToDate(before, context);
-    return { asset, title: `Brought ${redone.join(", ")} up to date`, report: { redone }, files };
+    return {
+      asset,
+      title: `Brought ${redone.join(", ")} up to date`,
+      report: { redone },
+      files,
+    };
   }
   const operation = findOperation(call.operation);
-  const { asset, report, headline, files } = await runOperation(operation, before, call.options, context);
-  return { asset, title: headline ? `${operation.title}: ${headline}` : operation.title, report, files: files ?? [] };
+  const { asset, report, headline, files } = await runOperation(
+    operation,
+    before,
+    call.options,
+    context,
+  );
+  return {
+    asset,
+    title: headline ? `${operation.title}: ${headline}` : operation.title,
+    report,
+    files: files ?? [],
+  };
 }
 
 async function handle(call: JobCall): Promise<void> {
@@ -43,7 +62,10 @@ async function handle(call: JobCall): Promise<void> {
   const context: Context = {
     check,
     lanes,
-    files: call.uploads.map(({ name, path }) => ({ name, bytes: readFileSync(path) })),
+    files: call.uploads.map(({ name, path }) => ({
+      name,
+      bytes: readFileSync(path),
+    })),
     progress(share, step) {
       if (Date.now() - said < 80) return;
       said = Date.now();
@@ -53,23 +75,54 @@ async function handle(call: JobCall): Promise<void> {
   const before = await store.load(call.revision, kept);
   const { asset, title, report, files } = await work(call, before, context);
   check();
-  answer({ call: call.call, kind: "progress", share: 0.97, step: "storing the result" });
-  const revision = await store.commit(call.assetId, call.revision, asset, title, async (trx) => {
-    if (!call.job) return;
-    const [file] = files;
-    if (file) await trx("deliveries").insert({ job_id: call.job, name: file.name, bytes: Buffer.from(file.bytes) });
-    await trx("jobs").where({ id: call.job }).update({ state: "done", report: JSON.stringify({ title, ...report }), ended: new Date().toISOString() });
+  answer({
+    call: call.call,
+    kind: "progress",
+    share: 0.97,
+    step: "storing the result",
   });
+  const revision = await store.commit(
+    call.assetId,
+    call.revision,
+    asset,
+    title,
+    async (trx) => {
+      if (!call.job) return;
+      const [file] = files;
+      if (file)
+        await trx("deliveries").insert({
+          job_id: call.job,
+          name: file.name,
+          bytes: Buffer.from(file.bytes),
+        });
+      await trx("jobs")
+        .where({ id: call.job })
+        .update({
+          state: "done",
+          report: JSON.stringify({ title, ...report }),
+          ended: new Date().toISOString(),
+        });
+    },
+  );
   answer({ call: call.call, kind: "done", revision, report, summary: title });
   if (meshesChanged(before, asset)) await paint(call.assetId, asset);
 }
 
 const meshesChanged = (a: Asset, b: Asset) =>
-  a.parts.length !== b.parts.length || b.parts.some((part, i) => part.source?.positions !== a.parts[i].source?.positions || part.game?.positions !== a.parts[i].game?.positions);
+  a.parts.length !== b.parts.length ||
+  b.parts.some(
+    (part, i) =>
+      part.source?.positions !== a.parts[i].source?.positions ||
+      part.game?.positions !== a.parts[i].game?.positions,
+  );
 
 async function paint(assetId: number, asset: Asset): Promise<void> {
   const pixels = portrait(asset, 320, 240);
-  if (pixels) await store.setPicture(assetId, encode({ width: 320, height: 240, data: pixels, channels: 3, depth: 8 }));
+  if (pixels)
+    await store.setPicture(
+      assetId,
+      encode({ width: 320, height: 240, data: pixels, channels: 3, depth: 8 }),
+    );
 }
 
 let queue = Promise.resolve();

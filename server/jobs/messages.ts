@@ -16,8 +16,20 @@ export interface JobCall {
 
 export type JobAnswer =
   | { call: number; kind: "progress"; share: number; step: string }
-  | { call: number; kind: "done"; revision: number; report: Record<string, unknown>; summary: string }
-  | { call: number; kind: "failed"; message: string; cancelled: boolean; status: number };
+  | {
+      call: number;
+      kind: "done";
+      revision: number;
+      report: Record<string, unknown>;
+      summary: string;
+    }
+  | {
+      call: number;
+      kind: "failed";
+      message: string;
+      cancelled: boolean;
+      status: number;
+    };
 
 /** The name under which bringing stale stages up to date is queued. */
 export const UP_TO_DATE = "route/up-to-date";

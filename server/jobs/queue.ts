@@ -18,7 +18,9 @@ export interface JobProgress {
   since: number;
 }
 
-export type QueueEvent = { kind: "job"; job: number; asset: number } | { kind: "asset"; asset: number };
+export type QueueEvent =
+  | { kind: "job"; job: number; asset: number }
+  | { kind: "asset"; asset: number };
 
 /** An operation failed; `status` is the HTTP status that says so. */
 export class RunError extends ArnikError {
@@ -45,7 +47,10 @@ class JobThread {
 
   constructor(private readonly folder: string) {}
 
-  run(call: Omit<JobCall, "call">, progress: Waiting["progress"]): Promise<Extract<JobAnswer, { kind: "done" }>> {
+  run(
+    call: Omit<JobCall, "call">,
+    progress: Waiting["progress"],
+  ): Promise<Extract<JobAnswer, { kind: "done" }>> {
     const worker = (this.worker ??= this.start());
     const number = ++this.calls;
     return new Promise((resolve, reject) => {
@@ -63,15 +68,27 @@ class JobThread {
   }
 
   private start(): Worker {
-    const script = pathToFileURL(join(process.env.ARNIK_ROOT ?? process.cwd(), "dist", "job-worker.mjs"));
-    const worker = new Worker(script, { workerData: { folder: this.folder }, resourceLimits: { maxOldGenerationSizeMb: 8192 } });
+    const script = pathToFileURL(
+      join(process.env.ARNIK_ROOT ?? process.cwd(), "dist", "job-worker.mjs"),
+    );
+    const worker = new Worker(script, {
+      workerData: { folder: this.folder },
+      resourceLimits: { maxOldGenerationSizeMb: 8192 },
+    });
     worker.on("message", (answer: JobAnswer) => {
       const waiting = this.waiting.get(answer.call);
       if (!waiting) return;
-      if (answer.kind === "progress") return waiting.progress(answer.share, answer.step);
+      if (answer.kind === "progress")
+        return waiting.progress(answer.share, answer.step);
       this.waiting.delete(answer.call);
       if (answer.kind === "done") waiting.resolve(answer);
-      else waiting.reject(new RunError(answer.cancelled ? "cancelled" : answer.message, answer.status));
+      else
+        waiting.reject(
+          new RunError(
+            answer.cancelled ? "cancelled" : answer.message,
+            answer.status,
+          ),
+        );
     });
     worker.on("error", (error) => {
       this.worker = null;
@@ -94,7 +111,11 @@ export class JobQueue extends EventEmitter<{ event: [QueueEvent] }> {
   private readonly heavy: JobThread;
   private readonly instant: JobThread;
   private readonly progress = new Map<number, JobProgress>();
-  private current: { job: JobRow; cancel: SharedArrayBuffer; cancelled: boolean } | null = null;
+  private current: {
+    job: JobRow;
+    cancel: SharedArrayBuffer;
+    cancelled: boolean;
+  } | null = null;
 
   constructor(
     private readonly store: Store,
@@ -106,7 +127,12 @@ export class JobQueue extends EventEmitter<{ event: [QueueEvent] }> {
     this.setMaxListeners(200);
   }
 
-  async add(job: Pick<JobRow, "asset_id" | "revision_id" | "operation" | "options" | "uploads">): Promise<JobRow> {
+  async add(
+    job: Pick<
+      JobRow,
+      "asset_id" | "revision_id" | "operation" | "options" | "uploads"
+    >,
+  ): Promise<JobRow> {
     const row = await this.store.addJob(job);
     this.tell(row);
     void this.next();
@@ -114,21 +140,34 @@ export class JobQueue extends EventEmitter<{ event: [QueueEvent] }> {
   }
 
   /** Runs an instant operation and waits for it. @throws RunError */
-  async runNow(call: Pick<JobCall, "assetId" | "revision" | "operation" | "options">): Promise<void> {
+  async runNow(
+    call: Pick<JobCall, "assetId" | "revision" | "operation" | "options">,
+  ): Promise<void> {
     await this.refuseWhileBusy(call.assetId);
-    await this.instant.run({ ...call, job: 0, uploads: [], cancel: new SharedArrayBuffer(4) }, () => {});
+    await this.instant.run(
+      { ...call, job: 0, uploads: [], cancel: new SharedArrayBuffer(4) },
+      () => {},
+    );
     this.emit("event", { kind: "asset", asset: call.assetId });
   }
 
   /** @throws RunError where a job works on the asset, since its result would be lost to the change */
   async refuseWhileBusy(assetId: number): Promise<void> {
-    const busy = (await this.store.jobs(assetId)).find((job) => job.state === "running" || job.state === "queued");
-    if (busy) throw new RunError("a job is under way on this asset: wait for it or cancel it first", 409);
+    const busy = (await this.store.jobs(assetId)).find(
+      (job) => job.state === "running" || job.state === "queued",
+    );
+    if (busy)
+      throw new RunError(
+        "a job is under way on this asset: wait for it or cancel it first",
+        409,
+      );
   }
 
   progressOf(job: number): JobProgress | null {
     const progress = this.progress.get(job);
-    return progress ? { ...progress, since: Date.now() - progress.since } : null;
+    return progress
+      ? { ...progress, since: Date.now() - progress.since }
+      : null;
   }
 
   async cancel(id: number): Promise<void> {
@@ -178,7 +217,12 @@ export class JobQueue extends EventEmitter<{ event: [QueueEvent] }> {
       const message = error instanceof Error ? error.message : String(error);
       // A job that committed just before it was stopped is done.
       if ((await this.store.job(job.id)).state === "running")
-        await this.store.setJob(job.id, current.cancelled ? { state: "cancelled" } : { state: "failed", error: message });
+        await this.store.setJob(
+          job.id,
+          current.cancelled
+            ? { state: "cancelled" }
+            : { state: "failed", error: message },
+        );
     }
     this.progress.delete(job.id);
     if ((await this.store.job(job.id)).state === "done") this.dropUploads(job);
@@ -189,7 +233,8 @@ export class JobQueue extends EventEmitter<{ event: [QueueEvent] }> {
   }
 
   private dropUploads(job: JobRow): void {
-    for (const { path } of JSON.parse(job.uploads) as JobCall["uploads"]) rmSync(path, { force: true });
+    for (const { path } of JSON.parse(job.uploads) as JobCall["uploads"])
+      rmSync(path, { force: true });
   }
 
   private tell(job: JobRow): void {

@@ -25,7 +25,12 @@ const MIGRATIONS: readonly Migration[] = [
       });
       await knex.schema.createTable("revisions", (table) => {
         table.increments("id");
-        table.integer("asset_id").notNullable().references("assets.id").onDelete("CASCADE").index();
+        table
+          .integer("asset_id")
+          .notNullable()
+          .references("assets.id")
+          .onDelete("CASCADE")
+          .index();
         table.integer("parent_id");
         table.string("title").notNullable();
         table.text("document").notNullable();
@@ -33,7 +38,12 @@ const MIGRATIONS: readonly Migration[] = [
       });
       await knex.schema.createTable("jobs", (table) => {
         table.increments("id");
-        table.integer("asset_id").notNullable().references("assets.id").onDelete("CASCADE").index();
+        table
+          .integer("asset_id")
+          .notNullable()
+          .references("assets.id")
+          .onDelete("CASCADE")
+          .index();
         table.integer("revision_id").notNullable();
         table.string("operation").notNullable();
         table.text("options").notNullable();
@@ -45,13 +55,24 @@ const MIGRATIONS: readonly Migration[] = [
         table.string("ended");
       });
       await knex.schema.createTable("deliveries", (table) => {
-        table.integer("job_id").primary().references("jobs.id").onDelete("CASCADE");
+        table
+          .integer("job_id")
+          .primary()
+          .references("jobs.id")
+          .onDelete("CASCADE");
         table.string("name").notNullable();
         table.binary("bytes").notNullable();
       });
     },
     async down(knex) {
-      for (const table of ["deliveries", "jobs", "revisions", "assets", "streams"]) await knex.schema.dropTable(table);
+      for (const table of [
+        "deliveries",
+        "jobs",
+        "revisions",
+        "assets",
+        "streams",
+      ])
+        await knex.schema.dropTable(table);
     },
   },
 ];

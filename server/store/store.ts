@@ -8,7 +8,8 @@ import { fromDocument, toDocument } from "../../core/asset/document";
 import { ArnikError } from "../../core/errors";
 import { migrationSource } from "./migrations";
 
-export type JobState = "queued" | "running" | "done" | "failed" | "cancelled" | "interrupted";
+export type JobState =
+  "queued" | "running" | "done" | "failed" | "cancelled" | "interrupted";
 
 export interface AssetRow {
   id: number;
@@ -66,7 +67,10 @@ export class Store {
       pool: {
         min: 1,
         max: 1,
-        afterCreate(connection: { pragma(text: string): void }, done: (error: Error | null, connection: unknown) => void) {
+        afterCreate(
+          connection: { pragma(text: string): void },
+          done: (error: Error | null, connection: unknown) => void,
+        ) {
           connection.pragma("journal_mode = WAL");
           connection.pragma("synchronous = NORMAL");
           connection.pragma("foreign_keys = ON");
@@ -84,23 +88,31 @@ export class Store {
   }
 
   assets(): Promise<AssetRow[]> {
-    return this.knex("assets").select("id", "name", "head", "tip", "changed").orderBy("id");
+    return this.knex("assets")
+      .select("id", "name", "head", "tip", "changed")
+      .orderBy("id");
   }
 
   async asset(id: number): Promise<AssetRow> {
-    const row = (await this.knex("assets").select("id", "name", "head", "tip", "changed").where({ id }).first()) as AssetRow | undefined;
+    const row = (await this.knex("assets")
+      .select("id", "name", "head", "tip", "changed")
+      .where({ id })
+      .first()) as AssetRow | undefined;
     if (!row) throw new NotFoundError(`there is no asset ${id}`);
     return row;
   }
 
   async revision(id: number): Promise<RevisionRow> {
-    const row = (await this.knex("revisions").where({ id }).first()) as RevisionRow | undefined;
+    const row = (await this.knex("revisions").where({ id }).first()) as
+      RevisionRow | undefined;
     if (!row) throw new NotFoundError(`there is no revision ${id}`);
     return row;
   }
 
   async documentOf(revision: number): Promise<AssetDocument> {
-    return JSON.parse((await this.revision(revision)).document) as AssetDocument;
+    return JSON.parse(
+      (await this.revision(revision)).document,
+    ) as AssetDocument;
   }
 
   /** How many revisions lead to this one. */
@@ -116,9 +128,14 @@ export class Store {
   /** Makes an asset with its first revision. */
   async createAsset(asset: Asset, title: string): Promise<AssetRow> {
     const id = await this.knex.transaction(async (trx) => {
-      const [made] = await trx("assets").insert({ name: asset.name, changed: now() });
+      const [made] = await trx("assets").insert({
+        name: asset.name,
+        changed: now(),
+      });
       const revision = await this.writeRevision(trx, made, null, asset, title);
-      await trx("assets").where({ id: made }).update({ head: revision, tip: revision });
+      await trx("assets")
+        .where({ id: made })
+        .update({ head: revision, tip: revision });
       return made;
     });
     return this.asset(id);
@@ -135,10 +152,16 @@ export class Store {
   /** Streams that no revision names any more. */
   private async dropUnusedStreams(): Promise<void> {
     const used = new Set<string>();
-    for (const { document } of (await this.knex("revisions").select("document")) as { document: string }[])
-      for (const [, hash] of document.matchAll(/"hash":"([0-9a-f]{64})"/g)) used.add(hash);
-    const all = (await this.knex("streams").select("hash")) as { hash: string }[];
-    for (const { hash } of all) if (!used.has(hash)) await this.knex("streams").where({ hash }).delete();
+    for (const { document } of (await this.knex("revisions").select(
+      "document",
+    )) as { document: string }[])
+      for (const [, hash] of document.matchAll(/"hash":"([0-9a-f]{64})"/g))
+        used.add(hash);
+    const all = (await this.knex("streams").select("hash")) as {
+      hash: string;
+    }[];
+    for (const { hash } of all)
+      if (!used.has(hash)) await this.knex("streams").where({ hash }).delete();
   }
 
   /**
@@ -146,25 +169,60 @@ export class Store {
    * @param more further writes of the same transaction
    * @throws ConflictError where the asset is no longer at `base`
    */
-  async commit(assetId: number, base: number, asset: Asset, title: string, more?: (trx: Knex.Transaction) => Promise<void>): Promise<number> {
+  async commit(
+    assetId: number,
+    base: number,
+    asset: Asset,
+    title: string,
+    more?: (trx: Knex.Transaction) => Promise<void>,
+  ): Promise<number> {
     return this.knex.transaction(async (trx) => {
-      const row = (await trx("assets").where({ id: assetId }).first()) as AssetRow | undefined;
+      const row = (await trx("assets").where({ id: assetId }).first()) as
+        AssetRow | undefined;
       if (!row) throw new NotFoundError("the asset has been deleted meanwhile");
       if (row.head !== base)
-        throw new ConflictError("the asset was changed elsewhere meanwhile; nothing was overwritten: look at the new state and try again");
-      const revision = await this.writeRevision(trx, assetId, base, asset, title);
-      await trx("assets").where({ id: assetId }).update({ name: asset.name, head: revision, tip: revision, changed: now() });
+        throw new ConflictError(
+          "the asset was changed elsewhere meanwhile; nothing was overwritten: look at the new state and try again",
+        );
+      const revision = await this.writeRevision(
+        trx,
+        assetId,
+        base,
+        asset,
+        title,
+      );
+      await trx("assets")
+        .where({ id: assetId })
+        .update({
+          name: asset.name,
+          head: revision,
+          tip: revision,
+          changed: now(),
+        });
       await more?.(trx);
       return revision;
     });
   }
 
-  private async writeRevision(trx: Knex.Transaction, assetId: number, parent: number | null, asset: Asset, title: string): Promise<number> {
+  private async writeRevision(
+    trx: Knex.Transaction,
+    assetId: number,
+    parent: number | null,
+    asset: Asset,
+    title: string,
+  ): Promise<number> {
     const blobs = new Map<string, Uint8Array>();
     const document = toDocument(asset, (hash, bytes) => blobs.set(hash, bytes));
     for (const [hash, bytes] of blobs) {
-      const there = (await trx("streams").select("hash").where({ hash }).first()) as unknown;
-      if (!there) await trx("streams").insert({ hash, bytes: Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength) });
+      const there = (await trx("streams")
+        .select("hash")
+        .where({ hash })
+        .first()) as unknown;
+      if (!there)
+        await trx("streams").insert({
+          hash,
+          bytes: Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength),
+        });
     }
     const [id] = await trx("revisions").insert({
       asset_id: assetId,
@@ -177,28 +235,53 @@ export class Store {
   }
 
   /** Moves the asset to the revision before or after the present one. @throws ConflictError, NotFoundError */
-  async step(assetId: number, base: number, way: "undo" | "redo"): Promise<void> {
+  async step(
+    assetId: number,
+    base: number,
+    way: "undo" | "redo",
+  ): Promise<void> {
     await this.knex.transaction(async (trx) => {
-      const row = (await trx("assets").where({ id: assetId }).first()) as AssetRow | undefined;
+      const row = (await trx("assets").where({ id: assetId }).first()) as
+        AssetRow | undefined;
       if (!row) throw new NotFoundError(`there is no asset ${assetId}`);
-      if (row.head !== base) throw new ConflictError("the asset was changed elsewhere meanwhile");
+      if (row.head !== base)
+        throw new ConflictError("the asset was changed elsewhere meanwhile");
       let target: number | null = null;
-      if (way === "undo") target = ((await trx("revisions").where({ id: row.head }).first()) as RevisionRow).parent_id;
+      if (way === "undo")
+        target = (
+          (await trx("revisions")
+            .where({ id: row.head })
+            .first()) as RevisionRow
+        ).parent_id;
       else
-        for (let at: number | null = row.tip; at !== null && at !== row.head; ) {
+        for (let at: number | null = row.tip; at !== null && at !== row.head;) {
           target = at;
-          at = ((await trx("revisions").where({ id: at }).first()) as RevisionRow).parent_id;
+          at = (
+            (await trx("revisions").where({ id: at }).first()) as RevisionRow
+          ).parent_id;
         }
-      if (target === null) throw new NotFoundError(way === "undo" ? "this is the first revision" : "this is the newest revision");
-      const { document } = (await trx("revisions").where({ id: target }).first()) as RevisionRow;
+      if (target === null)
+        throw new NotFoundError(
+          way === "undo"
+            ? "this is the first revision"
+            : "this is the newest revision",
+        );
+      const { document } = (await trx("revisions")
+        .where({ id: target })
+        .first()) as RevisionRow;
       await trx("assets")
         .where({ id: assetId })
-        .update({ head: target, name: (JSON.parse(document) as AssetDocument).name, changed: now() });
+        .update({
+          head: target,
+          name: (JSON.parse(document) as AssetDocument).name,
+          changed: now(),
+        });
     });
   }
 
   async stream(hash: string): Promise<Buffer> {
-    const row = (await this.knex("streams").where({ hash }).first()) as { bytes: Buffer } | undefined;
+    const row = (await this.knex("streams").where({ hash }).first()) as
+      { bytes: Buffer } | undefined;
     if (!row) throw new NotFoundError(`there is no stream ${hash.slice(0, 8)}`);
     return row.bytes;
   }
@@ -206,28 +289,48 @@ export class Store {
   /** A revision with all its streams in memory. `kept` holds streams already loaded. */
   async load(revision: number, kept: Map<string, Uint8Array>): Promise<Asset> {
     const document = await this.documentOf(revision);
-    const wanted = new Set([...JSON.stringify(document).matchAll(/"hash":"([0-9a-f]{64})"/g)].map(([, hash]) => hash));
+    const wanted = new Set(
+      [...JSON.stringify(document).matchAll(/"hash":"([0-9a-f]{64})"/g)].map(
+        ([, hash]) => hash,
+      ),
+    );
     for (const hash of kept.keys()) if (!wanted.has(hash)) kept.delete(hash);
-    for (const hash of wanted) if (!kept.has(hash)) kept.set(hash, await this.stream(hash));
+    for (const hash of wanted)
+      if (!kept.has(hash)) kept.set(hash, await this.stream(hash));
     return fromDocument(document, (hash) => kept.get(hash)!);
   }
 
   async setPicture(assetId: number, png: Uint8Array): Promise<void> {
-    await this.knex("assets").where({ id: assetId }).update({ picture: Buffer.from(png) });
+    await this.knex("assets")
+      .where({ id: assetId })
+      .update({ picture: Buffer.from(png) });
   }
 
   async picture(assetId: number): Promise<Buffer | null> {
-    const row = (await this.knex("assets").select("picture").where({ id: assetId }).first()) as { picture: Buffer | null } | undefined;
+    const row = (await this.knex("assets")
+      .select("picture")
+      .where({ id: assetId })
+      .first()) as { picture: Buffer | null } | undefined;
     return row?.picture ?? null;
   }
 
-  async addJob(job: Pick<JobRow, "asset_id" | "revision_id" | "operation" | "options" | "uploads">): Promise<JobRow> {
-    const [id] = await this.knex("jobs").insert({ ...job, state: "queued", made: now() });
+  async addJob(
+    job: Pick<
+      JobRow,
+      "asset_id" | "revision_id" | "operation" | "options" | "uploads"
+    >,
+  ): Promise<JobRow> {
+    const [id] = await this.knex("jobs").insert({
+      ...job,
+      state: "queued",
+      made: now(),
+    });
     return this.job(id);
   }
 
   async job(id: number): Promise<JobRow> {
-    const row = (await this.knex("jobs").where({ id }).first()) as JobRow | undefined;
+    const row = (await this.knex("jobs").where({ id }).first()) as
+      JobRow | undefined;
     if (!row) throw new NotFoundError(`there is no job ${id}`);
     return row;
   }
@@ -239,21 +342,40 @@ export class Store {
   }
 
   async nextJob(): Promise<JobRow | null> {
-    return ((await this.knex("jobs").where({ state: "queued" }).orderBy("id").first()) as JobRow | undefined) ?? null;
+    return (
+      ((await this.knex("jobs")
+        .where({ state: "queued" })
+        .orderBy("id")
+        .first()) as JobRow | undefined) ?? null
+    );
   }
 
   async setJob(id: number, change: Partial<JobRow>): Promise<void> {
-    const ended = change.state && !["queued", "running"].includes(change.state) ? { ended: now() } : {};
-    await this.knex("jobs").where({ id }).update({ ...change, ...ended });
+    const ended =
+      change.state && !["queued", "running"].includes(change.state)
+        ? { ended: now() }
+        : {};
+    await this.knex("jobs")
+      .where({ id })
+      .update({ ...change, ...ended });
   }
 
   /** Called at start: whatever was running when the process died is interrupted, whatever waited too. */
   async markInterrupted(): Promise<number> {
-    return this.knex("jobs").whereIn("state", ["running", "queued"]).update({ state: "interrupted", ended: now(), error: "the server stopped while this was under way; it can be run again" });
+    return this.knex("jobs")
+      .whereIn("state", ["running", "queued"])
+      .update({
+        state: "interrupted",
+        ended: now(),
+        error:
+          "the server stopped while this was under way; it can be run again",
+      });
   }
 
   async delivery(jobId: number): Promise<{ name: string; bytes: Buffer }> {
-    const row = (await this.knex("deliveries").where({ job_id: jobId }).first()) as { name: string; bytes: Buffer } | undefined;
+    const row = (await this.knex("deliveries")
+      .where({ job_id: jobId })
+      .first()) as { name: string; bytes: Buffer } | undefined;
     if (!row) throw new NotFoundError(`job ${jobId} left no file`);
     return row;
   }

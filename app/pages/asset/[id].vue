@@ -37,7 +37,8 @@ onBeforeUnmount(() => {
 view.$subscribe(() => view.keep());
 watchEffect(() => document.documentElement.classList.toggle("dark", view.dark));
 watchEffect(() => {
-  if (workshop.asset) document.title = `${workshop.asset.document.name} · Arnik`;
+  if (workshop.asset)
+    document.title = `${workshop.asset.document.name} · Arnik`;
 });
 
 function press(event: KeyboardEvent) {
@@ -52,13 +53,17 @@ function press(event: KeyboardEvent) {
     event.preventDefault();
     return;
   }
-  const typing = /^(INPUT|SELECT|TEXTAREA)$/.test(target.tagName) || target.getAttribute("role") === "combobox";
+  const typing =
+    /^(INPUT|SELECT|TEXTAREA)$/.test(target.tagName) ||
+    target.getAttribute("role") === "combobox";
   if (event.key === "Escape" && view.panel) {
     view.panel = "";
     return;
   }
   if (typing || event.ctrlKey || event.altKey || event.metaKey) return;
-  const command = commands.value.find((each) => each.key === event.key.toLowerCase());
+  const command = commands.value.find(
+    (each) => each.key === event.key.toLowerCase(),
+  );
   if (!command) return;
   command.act();
   event.preventDefault();
@@ -74,7 +79,14 @@ async function drop(event: DragEvent) {
 </script>
 
 <template>
-  <div v-if="workshop.asset" class="shop" :class="{ over }" @dragover.prevent="over = true" @dragleave.self="over = false" @drop.prevent="drop">
+  <div
+    v-if="workshop.asset"
+    class="shop"
+    :class="{ over }"
+    @dragover.prevent="over = true"
+    @dragleave.self="over = false"
+    @drop.prevent="drop"
+  >
     <GaugeBar />
     <aside class="left">
       <RouteCard />
@@ -94,12 +106,41 @@ async function drop(event: DragEvent) {
 </template>
 
 <style scoped>
-.shop { display: grid; grid-template: 52px minmax(0, 1fr) 34px / 252px minmax(0, 1fr) 316px; grid-template-areas: "gauge gauge gauge" "left table right" "log log log"; height: 100vh; min-width: 1100px; }
-.shop > :deep(.gauge) { grid-area: gauge; }
-.shop > :deep(.table) { grid-area: table; }
-.shop > :deep(.log) { grid-area: log; }
-.left { grid-area: left; display: flex; flex-direction: column; min-height: 0; background: var(--paper); border-right: 1px solid var(--line); }
-.right { grid-area: right; min-height: 0; background: var(--paper); border-left: 1px solid var(--line); }
-.over { outline: 3px solid var(--tide); outline-offset: -3px; }
-.waiting { padding: 40px; }
+.shop {
+  display: grid;
+  grid-template: 52px minmax(0, 1fr) 34px / 252px minmax(0, 1fr) 316px;
+  grid-template-areas: "gauge gauge gauge" "left table right" "log log log";
+  height: 100vh;
+  min-width: 1100px;
+}
+.shop > :deep(.gauge) {
+  grid-area: gauge;
+}
+.shop > :deep(.table) {
+  grid-area: table;
+}
+.shop > :deep(.log) {
+  grid-area: log;
+}
+.left {
+  grid-area: left;
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+  background: var(--paper);
+  border-right: 1px solid var(--line);
+}
+.right {
+  grid-area: right;
+  min-height: 0;
+  background: var(--paper);
+  border-left: 1px solid var(--line);
+}
+.over {
+  outline: 3px solid var(--tide);
+  outline-offset: -3px;
+}
+.waiting {
+  padding: 40px;
+}
 </style>

@@ -1,4 +1,4 @@
-import { percent, spaced } from "../../components/figures";
+import { percent } from "../../components/figures";
 import type { BenchPlan } from "../bench";
 import { hasSource, numbersOf } from "../bench";
 
@@ -7,15 +7,28 @@ export const bake: BenchPlan = {
   main: "bake/maps",
   more: [],
   missing(asset) {
-    if (!hasSource(asset)) return { text: "There is no source mesh to bake from.", stage: "intake" };
-    return asset.document.parts.some((part) => part.game?.streams.uvs) ? null : { text: "The game mesh has no UVs yet.", stage: "unwrap" };
+    if (!hasSource(asset))
+      return { text: "There is no source mesh to bake from.", stage: "intake" };
+    return asset.document.parts.some((part) => part.game?.streams.uvs)
+      ? null
+      : { text: "The game mesh has no UVs yet.", stage: "unwrap" };
   },
   figures(_, { report }) {
     const n = numbersOf(report);
     return [
-      { label: "Maps", value: ((report.maps as string[] | undefined) ?? []).map((map) => (map === "ao" ? "occlusion" : map)).join(", ") },
+      {
+        label: "Maps",
+        value: ((report.maps as string[] | undefined) ?? [])
+          .map((map) => (map === "ao" ? "occlusion" : map))
+          .join(", "),
+      },
       { label: "Size", value: `${n("size")} × ${n("size")} px` },
-      { label: "Missed texels", value: percent(n("missed"), 3), limit: "≤ 0.1\u2009%", state: n("missed") <= 0.001 ? "good" : "bad" },
+      {
+        label: "Missed texels",
+        value: percent(n("missed"), 3),
+        limit: "≤ 0.1\u2009%",
+        state: n("missed") <= 0.001 ? "good" : "bad",
+      },
       { label: "Texels covered", value: percent(n("covered")) },
       { label: "Rays", value: `${(n("raysPerSecond") / 1e6).toFixed(1)} M/s` },
       { label: "Time", value: `${n("seconds").toFixed(1)} s` },
@@ -24,7 +37,12 @@ export const bake: BenchPlan = {
   findings(_, result) {
     const missed = Number(result?.report.missed ?? 0);
     return missed > 0.001
-      ? [{ tone: "bad", text: `${percent(missed, 2)} of the texels met no source and took the closest point: the game mesh stands off too far there` }]
+      ? [
+          {
+            tone: "bad",
+            text: `${percent(missed, 2)} of the texels met no source and took the closest point: the game mesh stands off too far there`,
+          },
+        ]
       : [];
   },
 };

@@ -6,23 +6,52 @@ export const collide: BenchPlan = {
   about: "What the engine bumps into.",
   main: "collide/hulls",
   more: [],
-  missing: (asset) => (hasGame(asset) || hasSource(asset) ? null : { text: "There is no mesh yet.", stage: "intake" }),
+  missing: (asset) =>
+    hasGame(asset) || hasSource(asset)
+      ? null
+      : { text: "There is no mesh yet.", stage: "intake" },
   figures(asset, { report }) {
     const n = numbersOf(report);
-    const hulls = asset.document.parts.reduce((sum, part) => sum + part.hulls.length, 0);
+    const hulls = asset.document.parts.reduce(
+      (sum, part) => sum + part.hulls.length,
+      0,
+    );
     return [
-      { label: "Hulls", value: spaced(hulls), limit: `≤ ${asset.document.brief.hulls}`, state: hulls > asset.document.brief.hulls ? "bad" : "good" },
+      {
+        label: "Hulls",
+        value: spaced(hulls),
+        limit: `≤ ${asset.document.brief.hulls}`,
+        state: hulls > asset.document.brief.hulls ? "bad" : "good",
+      },
       { label: "Vertices", value: spaced(n("vertices")) },
       { label: "Volume added", value: `${n("added").toFixed(2)} l` },
-      { label: "Volume, of the meshes'", value: n("volumeRatio") ? `${n("volumeRatio").toFixed(2)} ×` : "open meshes" },
+      {
+        label: "Volume, of the meshes'",
+        value: n("volumeRatio")
+          ? `${n("volumeRatio").toFixed(2)} ×`
+          : "open meshes",
+      },
       { label: "Stands off at most", value: length(n("maxDistance")) },
     ];
   },
   findings(asset) {
-    const hulls = asset.document.parts.reduce((sum, part) => sum + part.hulls.length, 0);
+    const hulls = asset.document.parts.reduce(
+      (sum, part) => sum + part.hulls.length,
+      0,
+    );
     const { brief } = asset.document;
     return hulls > brief.hulls
-      ? [{ tone: "bad", text: `${hulls} hulls, ${brief.hulls} are allowed`, mend: { label: "Join", operation: "collide/hulls", options: { kind: "hulls" } } }]
+      ? [
+          {
+            tone: "bad",
+            text: `${hulls} hulls, ${brief.hulls} are allowed`,
+            mend: {
+              label: "Join",
+              operation: "collide/hulls",
+              options: { kind: "hulls" },
+            },
+          },
+        ]
       : [];
   },
 };

@@ -17,15 +17,39 @@ async function mark(to: "hard" | "smooth") {
 <template>
   <section>
     <h2>By hand</h2>
-    <p class="muted">{{ view.edges.length ? `${view.edges.length} edges chosen` : "Click edges of the game mesh on the table; Alt-click chooses parts." }}</p>
+    <p class="muted">
+      {{
+        view.edges.length
+          ? `${view.edges.length} edges chosen`
+          : "Click edges of the game mesh on the table; Alt-click chooses parts."
+      }}
+    </p>
     <div class="pair">
-      <Button severity="secondary" outlined label="Make hard" :disabled="!view.edges.length || workshop.locked" @click="mark('hard')" />
-      <Button severity="secondary" outlined label="Make smooth" :disabled="!view.edges.length || workshop.locked" @click="mark('smooth')" />
+      <Button
+        severity="secondary"
+        outlined
+        label="Make hard"
+        :disabled="!view.edges.length || workshop.locked"
+        @click="mark('hard')"
+      />
+      <Button
+        severity="secondary"
+        outlined
+        label="Make smooth"
+        :disabled="!view.edges.length || workshop.locked"
+        @click="mark('smooth')"
+      />
     </div>
   </section>
 </template>
 
 <style scoped>
-p { margin: 2px 0 8px; font-size: 12.5px; }
-.pair { display: flex; gap: 8px; }
+p {
+  margin: 2px 0 8px;
+  font-size: 12.5px;
+}
+.pair {
+  display: flex;
+  gap: 8px;
+}
 </style>

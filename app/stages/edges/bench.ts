@@ -11,7 +11,12 @@ export const edges: BenchPlan = {
     const n = numbersOf(report);
     return [
       { label: "Hard edges", value: spaced(n("hardEdges")) },
-      { label: "Hard without UV split", value: spaced(n("hardWithoutSplit")), limit: "0", state: n("hardWithoutSplit") ? "warn" : "good" },
+      {
+        label: "Hard without UV split",
+        value: spaced(n("hardWithoutSplit")),
+        limit: "0",
+        state: n("hardWithoutSplit") ? "warn" : "good",
+      },
     ];
   },
   findings(asset, result) {

@@ -12,32 +12,115 @@ watch(
   () => workshop.asset?.revision,
   () => {
     const { parts, looks: kept } = workshop.asset!.document;
-    const names = [...new Set(parts.flatMap((part) => part.game?.materials ?? part.source?.materials ?? []))];
-    looks.value = names.map((material) => ({ material, colour: "#b8b2a6", roughness: 0.6, metalness: 0, ...kept.find((look) => look.material === material) }));
+    const names = [
+      ...new Set(
+        parts.flatMap(
+          (part) => part.game?.materials ?? part.source?.materials ?? [],
+        ),
+      ),
+    ];
+    looks.value = names.map((material) => ({
+      material,
+      colour: "#b8b2a6",
+      roughness: 0.6,
+      metalness: 0,
+      ...kept.find((look) => look.material === material),
+    }));
   },
   { immediate: true },
 );
-const keep = (look: SurfaceLook) => void workshop.run("finish/look", { ...look });
+const keep = (look: SurfaceLook) =>
+  void workshop.run("finish/look", { ...look });
 </script>
 
 <template>
   <section class="looks">
     <div v-for="look in looks" :key="look.material" class="look">
-      <input v-model="look.colour" type="color" :aria-label="`colour of ${look.material}`" :disabled="workshop.locked" @change="keep(look)" />
+      <input
+        v-model="look.colour"
+        type="color"
+        :aria-label="`colour of ${look.material}`"
+        :disabled="workshop.locked"
+        @change="keep(look)"
+      />
       <b>{{ look.material }}</b>
-      <label><span>roughness</span><Slider v-model="look.roughness" :min="0" :max="1" :step="0.01" :disabled="workshop.locked" :aria-label="`roughness of ${look.material}`" @slideend="keep(look)" /><span class="mono">{{ look.roughness.toFixed(2) }}</span></label>
-      <label><span>metalness</span><Slider v-model="look.metalness" :min="0" :max="1" :step="0.01" :disabled="workshop.locked" :aria-label="`metalness of ${look.material}`" @slideend="keep(look)" /><span class="mono">{{ look.metalness.toFixed(2) }}</span></label>
+      <label
+        ><span>roughness</span
+        ><Slider
+          v-model="look.roughness"
+          :min="0"
+          :max="1"
+          :step="0.01"
+          :disabled="workshop.locked"
+          :aria-label="`roughness of ${look.material}`"
+          @slideend="keep(look)"
+        /><span class="mono">{{ look.roughness.toFixed(2) }}</span></label
+      >
+      <label
+        ><span>metalness</span
+        ><Slider
+          v-model="look.metalness"
+          :min="0"
+          :max="1"
+          :step="0.01"
+          :disabled="workshop.locked"
+          :aria-label="`metalness of ${look.material}`"
+          @slideend="keep(look)"
+        /><span class="mono">{{ look.metalness.toFixed(2) }}</span></label
+      >
     </div>
-    <label class="light"><span>Light from</span><Slider v-model="view.light" :min="-180" :max="180" aria-label="Direction of the light" /><span class="mono">{{ view.light }}°</span></label>
-    <button v-if="view.show !== 'baked'" class="link-action" @click="view.show = 'baked'">Show the baked look</button>
+    <label class="light"
+      ><span>Light from</span
+      ><Slider
+        v-model="view.light"
+        :min="-180"
+        :max="180"
+        aria-label="Direction of the light"
+      /><span class="mono">{{ view.light }}°</span></label
+    >
+    <button
+      v-if="view.show !== 'baked'"
+      class="link-action"
+      @click="view.show = 'baked'"
+    >
+      Show the baked look
+    </button>
   </section>
 </template>
 
 <style scoped>
-.looks { display: grid; gap: 12px; }
-.look { display: grid; grid-template-columns: 30px 1fr; align-items: center; column-gap: 8px; row-gap: 4px; }
-.look input { width: 26px; height: 22px; padding: 0; border: 1px solid var(--line); border-radius: 3px; background: none; }
-label { grid-column: 1 / -1; display: grid; grid-template-columns: 72px 1fr 40px; align-items: center; gap: 10px; font-size: 12.5px; color: var(--ink-2); }
-label .mono { text-align: right; }
-.link-action { justify-self: start; }
+.looks {
+  display: grid;
+  gap: 12px;
+}
+.look {
+  display: grid;
+  grid-template-columns: 30px 1fr;
+  align-items: center;
+  column-gap: 8px;
+  row-gap: 4px;
+}
+.look input {
+  width: 26px;
+  height: 22px;
+  padding: 0;
+  border: 1px solid var(--line);
+  border-radius: 3px;
+  background: none;
+}
+label {
+  grid-column: 1 / -1;
+  display: grid;
+  grid-template-columns: 72px 1fr 40px;
+  align-items: center;
+  gap: 10px;
+  font-size: 12.5px;
+  color: var(--ink-2);
+}
+label .mono {
+  text-align: right;
+}
+.link-action {
+  justify-self: start;
+}
 </style>

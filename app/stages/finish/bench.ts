@@ -7,5 +7,13 @@ export const finish: BenchPlan = {
   more: [],
   missing: needGame,
   figures: () => [],
-  findings: (asset) => (asset.document.maps.length ? [] : [{ tone: "warn", text: "No maps are baked yet: the view shows plain surfaces" }]),
+  findings: (asset) =>
+    asset.document.maps.length
+      ? []
+      : [
+          {
+            tone: "warn",
+            text: "No maps are baked yet: the view shows plain surfaces",
+          },
+        ],
 };

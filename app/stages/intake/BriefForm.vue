@@ -3,7 +3,9 @@ import OperationForm from "../../components/OperationForm.vue";
 import { useWorkshop } from "../../stores/workshop";
 
 const workshop = useWorkshop();
-const operation = computed(() => workshop.operations.find((each) => each.id === "intake/brief"));
+const operation = computed(() =>
+  workshop.operations.find((each) => each.id === "intake/brief"),
+);
 const values = computed(() => {
   const { name, brief } = workshop.asset!.document;
   return {
@@ -21,12 +23,25 @@ const values = computed(() => {
 <template>
   <section v-if="operation">
     <h2>Brief</h2>
-    <OperationForm :operation="operation" :values="values" label="Keep this brief" @run="workshop.run('intake/brief', $event)" />
+    <OperationForm
+      :operation="operation"
+      :values="values"
+      label="Keep this brief"
+      @run="workshop.run('intake/brief', $event)"
+    />
   </section>
 </template>
 
 <style scoped>
-h2 { margin-bottom: 8px; }
-section :deep(form) { display: flex; flex-direction: column; align-items: stretch; }
-section :deep(.go) { order: 9; }
+h2 {
+  margin-bottom: 8px;
+}
+section :deep(form) {
+  display: flex;
+  flex-direction: column;
+  align-items: stretch;
+}
+section :deep(.go) {
+  order: 9;
+}
 </style>

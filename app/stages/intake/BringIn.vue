@@ -6,9 +6,18 @@ import { useWorkshop } from "../../stores/workshop";
 /** Choosing files, and how to read them; files dropped on the page come the same way. */
 const workshop = useWorkshop();
 const picker = ref<HTMLInputElement | null>(null);
-const operation = computed(() => workshop.operations.find((each) => each.id === "intake/bring-in"));
+const operation = computed(() =>
+  workshop.operations.find((each) => each.id === "intake/bring-in"),
+);
 const options = ref<Record<string, unknown>>({});
-watch(operation, (found) => (options.value = Object.fromEntries((found?.fields ?? []).map((field) => [field.name, field.default]))), { immediate: true });
+watch(
+  operation,
+  (found) =>
+    (options.value = Object.fromEntries(
+      (found?.fields ?? []).map((field) => [field.name, field.default]),
+    )),
+  { immediate: true },
+);
 function chosen() {
   const files = [...(picker.value?.files ?? [])];
   if (files.length) void workshop.bringIn(files, options.value);
@@ -23,17 +32,52 @@ onBeforeUnmount(() => window.removeEventListener("arnik-files", dropped));
 
 <template>
   <div class="bring">
-    <input ref="picker" class="hidden-label" type="file" multiple accept=".obj,.mtl,.ply,.stl,.glb,.gltf,.bin,.png,.jpg,.jpeg" aria-label="Mesh files" @change="chosen" />
-    <Button label="Choose files…" class="go" :disabled="workshop.locked" @click="picker?.click()" />
-    <div v-for="field in operation?.fields ?? []" :key="field.name" class="row" :title="field.help">
+    <input
+      ref="picker"
+      class="hidden-label"
+      type="file"
+      multiple
+      accept=".obj,.mtl,.ply,.stl,.glb,.gltf,.bin,.png,.jpg,.jpeg"
+      aria-label="Mesh files"
+      @change="chosen"
+    />
+    <Button
+      label="Choose files…"
+      class="go"
+      :disabled="workshop.locked"
+      @click="picker?.click()"
+    />
+    <div
+      v-for="field in operation?.fields ?? []"
+      :key="field.name"
+      class="row"
+      :title="field.help"
+    >
       <span :id="`bring-${field.name}`">{{ field.label }}</span>
-      <Select v-model="options[field.name]" :options="[...(field.choices ?? [])]" option-label="label" option-value="value" :aria-labelledby="`bring-${field.name}`" />
+      <Select
+        v-model="options[field.name]"
+        :options="[...(field.choices ?? [])]"
+        option-label="label"
+        option-value="value"
+        :aria-labelledby="`bring-${field.name}`"
+      />
     </div>
   </div>
 </template>
 
 <style scoped>
-.bring { display: grid; gap: 8px; }
-.go { justify-content: center; padding: 8px; }
-.row { display: grid; grid-template-columns: 1fr 150px; align-items: center; gap: 8px; }
+.bring {
+  display: grid;
+  gap: 8px;
+}
+.go {
+  justify-content: center;
+  padding: 8px;
+}
+.row {
+  display: grid;
+  grid-template-columns: 1fr 150px;
+  align-items: center;
+  gap: 8px;
+}
 </style>

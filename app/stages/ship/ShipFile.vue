@@ -3,8 +3,16 @@ import { useWorkshop } from "../../stores/workshop";
 
 /** The newest archive, to be saved. */
 const workshop = useWorkshop();
-const job = computed(() => workshop.asset!.jobs.find((each) => each.operation === "ship/archive" && each.state === "done"));
-const stale = computed(() => workshop.asset!.standing.find((each) => each.stage === "ship")?.state === "stale");
+const job = computed(() =>
+  workshop.asset!.jobs.find(
+    (each) => each.operation === "ship/archive" && each.state === "done",
+  ),
+);
+const stale = computed(
+  () =>
+    workshop.asset!.standing.find((each) => each.stage === "ship")?.state ===
+    "stale",
+);
 </script>
 
 <template>
@@ -15,6 +23,10 @@ const stale = computed(() => workshop.asset!.standing.find((each) => each.stage 
 </template>
 
 <style scoped>
-.file { margin: 0; }
-.file a { font-weight: 600; }
+.file {
+  margin: 0;
+}
+.file a {
+  font-weight: 600;
+}
 </style>

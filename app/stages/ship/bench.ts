@@ -16,19 +16,46 @@ export const ship: BenchPlan = {
   figures(asset, { report }): FigureRow[] {
     const n = numbersOf(report);
     const check = report.validator as Check | undefined;
-    const files = (report.files as { name: string; bytes: number }[] | undefined) ?? [];
+    const files =
+      (report.files as { name: string; bytes: number }[] | undefined) ?? [];
     return [
-      { label: "Triangles", value: spaced(n("triangles")), limit: `≤ ${spaced(asset.document.brief.triangles)}`, state: n("triangles") > asset.document.brief.triangles ? "bad" : "good" },
-      { label: "Validator errors", value: String(check?.errors ?? 0), limit: "0", state: check?.errors ? "bad" : "good" },
+      {
+        label: "Triangles",
+        value: spaced(n("triangles")),
+        limit: `≤ ${spaced(asset.document.brief.triangles)}`,
+        state: n("triangles") > asset.document.brief.triangles ? "bad" : "good",
+      },
+      {
+        label: "Validator errors",
+        value: String(check?.errors ?? 0),
+        limit: "0",
+        state: check?.errors ? "bad" : "good",
+      },
       { label: "Validator warnings", value: String(check?.warnings ?? 0) },
       { label: "Archive", value: `${(n("archiveBytes") / 1e6).toFixed(1)} MB` },
-      ...files.map((file) => ({ label: file.name, value: `${(file.bytes / 1e6).toFixed(2)} MB` })),
+      ...files.map((file) => ({
+        label: file.name,
+        value: `${(file.bytes / 1e6).toFixed(2)} MB`,
+      })),
     ];
   },
   findings(asset): Finding[] {
-    const old = asset.standing.filter(({ stage, state }) => state === "stale" && stage !== "ship").map(({ stage }) => stage);
-    const found: Finding[] = old.length ? [{ tone: "warn", text: `${old.join(", ")} ${old.length === 1 ? "is" : "are"} stale: what is shipped now is not what the brief says` }] : [];
-    if (!asset.document.maps.length) found.push({ tone: "warn", text: "No maps are baked: the archive will hold none" });
+    const old = asset.standing
+      .filter(({ stage, state }) => state === "stale" && stage !== "ship")
+      .map(({ stage }) => stage);
+    const found: Finding[] = old.length
+      ? [
+          {
+            tone: "warn",
+            text: `${old.join(", ")} ${old.length === 1 ? "is" : "are"} stale: what is shipped now is not what the brief says`,
+          },
+        ]
+      : [];
+    if (!asset.document.maps.length)
+      found.push({
+        tone: "warn",
+        text: "No maps are baked: the archive will hold none",
+      });
     return found;
   },
 };

@@ -19,7 +19,12 @@ export const survey: BenchPlan = {
   missing: needSource,
   figures(_, { report }) {
     const n = numbersOf(report);
-    const defect = (label: string, name: string): FigureRow => ({ label, value: spaced(n(name)), limit: "0", state: n(name) ? "warn" : "good" });
+    const defect = (label: string, name: string): FigureRow => ({
+      label,
+      value: spaced(n(name)),
+      limit: "0",
+      state: n(name) ? "warn" : "good",
+    });
     return [
       { label: "Triangles", value: spaced(n("triangles")) },
       { label: "Quads", value: spaced(n("quads")) },
@@ -37,11 +42,46 @@ export const survey: BenchPlan = {
     const rows = (result?.report.perPart as PartRow[] | undefined) ?? [];
     return rows.flatMap((row): Finding[] => [
       ...(row.duplicateVertices
-        ? [{ tone: "warn" as const, text: `${spaced(row.duplicateVertices)} vertices of ${row.part} coincide`, parts: [row.part], mend: { label: "Weld", operation: "survey/weld", options: { parts: [row.part] } } }]
+        ? [
+            {
+              tone: "warn" as const,
+              text: `${spaced(row.duplicateVertices)} vertices of ${row.part} coincide`,
+              parts: [row.part],
+              mend: {
+                label: "Weld",
+                operation: "survey/weld",
+                options: { parts: [row.part] },
+              },
+            },
+          ]
         : []),
-      ...(row.nonManifoldEdges ? [{ tone: "bad" as const, text: `${spaced(row.nonManifoldEdges)} edges of ${row.part} have more than two faces`, parts: [row.part] }] : []),
-      ...(row.flippedFaces ? [{ tone: "bad" as const, text: `${spaced(row.flippedFaces)} faces of ${row.part} are turned inside out`, parts: [row.part] }] : []),
-      ...(row.borderEdges ? [{ tone: "warn" as const, text: `${row.part} is open along ${spaced(row.borderEdges)} edges`, parts: [row.part] }] : []),
+      ...(row.nonManifoldEdges
+        ? [
+            {
+              tone: "bad" as const,
+              text: `${spaced(row.nonManifoldEdges)} edges of ${row.part} have more than two faces`,
+              parts: [row.part],
+            },
+          ]
+        : []),
+      ...(row.flippedFaces
+        ? [
+            {
+              tone: "bad" as const,
+              text: `${spaced(row.flippedFaces)} faces of ${row.part} are turned inside out`,
+              parts: [row.part],
+            },
+          ]
+        : []),
+      ...(row.borderEdges
+        ? [
+            {
+              tone: "warn" as const,
+              text: `${row.part} is open along ${spaced(row.borderEdges)} edges`,
+              parts: [row.part],
+            },
+          ]
+        : []),
     ]);
   },
 };

@@ -6,7 +6,11 @@ export default route(async (_, { store }) =>
   Promise.all(
     (await store.assets()).map(async (row) => {
       const document = await store.documentOf(row.head);
-      const count = (which: "source" | "game") => document.parts.reduce((sum, part) => sum + (part[which]?.triangles ?? 0), 0);
+      const count = (which: "source" | "game") =>
+        document.parts.reduce(
+          (sum, part) => sum + (part[which]?.triangles ?? 0),
+          0,
+        );
       return {
         id: row.id,
         name: row.name,
@@ -16,7 +20,10 @@ export default route(async (_, { store }) =>
         source: count("source"),
         game: count("game"),
         budget: document.brief.triangles,
-        standing: standingOf(document).map(({ stage, state }) => ({ stage, state })),
+        standing: standingOf(document).map(({ stage, state }) => ({
+          stage,
+          state,
+        })),
       };
     }),
   ),

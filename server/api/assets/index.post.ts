@@ -5,6 +5,9 @@ import { describeAsset, jsonBody, route } from "../../answers";
 /** Makes an empty asset. */
 export default route(async (event, home) => {
   const { name } = await jsonBody(event);
-  const row = await home.store.createAsset(createAsset(safeName(typeof name === "string" ? name : "", "New asset")), "Began the asset");
+  const row = await home.store.createAsset(
+    createAsset(safeName(typeof name === "string" ? name : "", "New asset")),
+    "Began the asset",
+  );
   return describeAsset(row.id, home);
 });

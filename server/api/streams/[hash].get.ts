@@ -5,9 +5,14 @@ import { NotFoundError } from "../../store/store";
 /** The bytes of a stream; they never change under their hash. */
 export default route(async (event, { store }) => {
   const hash = getRouterParam(event, "hash") ?? "";
-  if (!/^[0-9a-f]{64}$/.test(hash)) throw new NotFoundError("there is no such stream");
+  if (!/^[0-9a-f]{64}$/.test(hash))
+    throw new NotFoundError("there is no such stream");
   const bytes = await store.stream(hash);
   setResponseHeader(event, "Content-Type", "application/octet-stream");
-  setResponseHeader(event, "Cache-Control", "private, max-age=31536000, immutable");
+  setResponseHeader(
+    event,
+    "Cache-Control",
+    "private, max-age=31536000, immutable",
+  );
   return bytes;
 });

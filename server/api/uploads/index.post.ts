@@ -10,7 +10,8 @@ import { RunError } from "../../jobs/queue";
 /** Takes one file as the raw body and keeps it under a made-up name until a job reads it. */
 export default route(async (event, { uploads }) => {
   const tooLarge = new RunError("files up to 512 MB are taken", 413);
-  if (Number(event.node.req.headers["content-length"] ?? 0) > LARGEST_FILE) throw tooLarge;
+  if (Number(event.node.req.headers["content-length"] ?? 0) > LARGEST_FILE)
+    throw tooLarge;
   mkdirSync(uploads, { recursive: true });
   const id = randomBytes(16).toString("hex");
   const path = join(uploads, id);
@@ -25,7 +26,8 @@ export default route(async (event, { uploads }) => {
     await pipeline(event.node.req, limit, createWriteStream(path));
   } catch (error) {
     rmSync(path, { force: true });
-    if ((error as NodeJS.ErrnoException).code === "ENOSPC") throw new RunError("the disk is full: nothing was stored", 507);
+    if ((error as NodeJS.ErrnoException).code === "ENOSPC")
+      throw new RunError("the disk is full: nothing was stored", 507);
     throw error;
   }
   return { id, bytes };

@@ -1,3 +1,5 @@
 import { describeAsset, numberParam, route } from "../../../answers";
 
-export default route((event, home) => describeAsset(numberParam(event, "id"), home));
+export default route((event, home) =>
+  describeAsset(numberParam(event, "id"), home),
+);

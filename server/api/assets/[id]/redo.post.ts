@@ -1,4 +1,10 @@
-import { describeAsset, jsonBody, numberField, numberParam, route } from "../../../answers";
+import {
+  describeAsset,
+  jsonBody,
+  numberField,
+  numberParam,
+  route,
+} from "../../../answers";
 
 export default route(async (event, home) => {
   const id = numberParam(event, "id");

@@ -1,4 +1,11 @@
-import { describeAsset, describeJob, jsonBody, numberField, numberParam, route } from "../../../answers";
+import {
+  describeAsset,
+  describeJob,
+  jsonBody,
+  numberField,
+  numberParam,
+  route,
+} from "../../../answers";
 import { UP_TO_DATE } from "../../../jobs/messages";
 
 /** Queues running all stale stages again. */
@@ -6,6 +13,15 @@ export default route(async (event, home) => {
   const id = numberParam(event, "id");
   const revision = numberField(await jsonBody(event), "revision");
   await home.queue.refuseWhileBusy(id);
-  const job = await home.queue.add({ asset_id: id, revision_id: revision, operation: UP_TO_DATE, options: "{}", uploads: "[]" });
-  return { asset: await describeAsset(id, home), job: describeJob(job, home.queue) };
+  const job = await home.queue.add({
+    asset_id: id,
+    revision_id: revision,
+    operation: UP_TO_DATE,
+    options: "{}",
+    uploads: "[]",
+  });
+  return {
+    asset: await describeAsset(id, home),
+    job: describeJob(job, home.queue),
+  };
 });

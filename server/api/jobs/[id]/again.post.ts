@@ -5,6 +5,12 @@ export default route(async (event, { store, queue }) => {
   const job = await store.job(numberParam(event, "id"));
   await queue.refuseWhileBusy(job.asset_id);
   const { head } = await store.asset(job.asset_id);
-  const again = await queue.add({ asset_id: job.asset_id, revision_id: head, operation: job.operation, options: job.options, uploads: job.uploads });
+  const again = await queue.add({
+    asset_id: job.asset_id,
+    revision_id: head,
+    operation: job.operation,
+    options: job.options,
+    uploads: job.uploads,
+  });
   return describeJob(again, queue);
 });

@@ -1,0 +1,27 @@
+import js from "@eslint/js";
+import prettier from "eslint-config-prettier";
+import vue from "eslint-plugin-vue";
+import ts from "typescript-eslint";
+
+export default ts.config(
+  {
+    ignores: [
+      ".nuxt/",
+      ".output/",
+      "dist/",
+      "data/",
+      "node_modules/",
+      "core/space/kernel/",
+      "core/space/ray-kernel.ts",
+    ],
+  },
+  js.configs.recommended,
+  ...ts.configs.recommended,
+  ...vue.configs["flat/recommended"],
+  {
+    files: ["**/*.vue"],
+    languageOptions: { parserOptions: { parser: ts.parser } },
+  },
+  { rules: { "no-undef": "off", "vue/multi-word-component-names": "off" } },
+  prettier,
+);
