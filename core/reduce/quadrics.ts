@@ -5,7 +5,7 @@ export const QUADRIC = 10;
  * Pull of the solution towards the middle of the edge, as a share of the quadric's trace: keeps it in place
  * along directions that the planes leave free (flat and straight runs).
  */
-const PULL = 1e-4;
+const PULL = 1e-6;
 
 /**
  * Error quadrics of all vertices in one array (Garland and Heckbert 1997), weighted by area, so that a quadric

@@ -1,0 +1,2 @@
+/** The module that the ray kernel's source compiles to, as text. */
+export function compileKernel(): string;
