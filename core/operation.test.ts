@@ -2,28 +2,59 @@ import { describe, expect, it } from "vitest";
 import { cube } from "../tests/shapes";
 import type { Asset } from "./asset/asset";
 import { createAsset, createPart, chosenParts, spaced } from "./asset/asset";
-import { decodeStream, fromDocument, streamRef, streamsOf, toDocument } from "./asset/document";
+import {
+  decodeStream,
+  fromDocument,
+  streamRef,
+  streamsOf,
+  toDocument,
+} from "./asset/document";
 import { STAGES } from "./asset/stages";
 import { standingOf } from "./asset/stale";
 import { CancelledError, OptionsError } from "./errors";
-import { checkFlag, fieldsOf, plainContext, readOptions, spanOf } from "./operation";
+import {
+  checkFlag,
+  fieldsOf,
+  plainContext,
+  readOptions,
+  spanOf,
+} from "./operation";
 import { KERNELS, OPERATIONS, findOperation } from "./operations";
-import { bringUpToDate, describe as documentOf, runOperation, staleStages } from "./route";
+import {
+  bringUpToDate,
+  describe as documentOf,
+  runOperation,
+  staleStages,
+} from "./route";
 
-const box = (): Asset => createAsset("box", [createPart("lid", 0, { source: cube() }), createPart("body", 1, { source: cube(), game: cube() })]);
+const box = (): Asset =>
+  createAsset("box", [
+    createPart("lid", 0, { source: cube() }),
+    createPart("body", 1, { source: cube(), game: cube() }),
+  ]);
 
 describe("declarations", () => {
   it("cover all nine stages with ids of their own", () => {
-    expect(new Set(OPERATIONS.map((operation) => operation.stage))).toEqual(new Set(STAGES));
-    expect(new Set(OPERATIONS.map((operation) => operation.id)).size).toBe(OPERATIONS.length);
+    expect(new Set(OPERATIONS.map((operation) => operation.stage))).toEqual(
+      new Set(STAGES),
+    );
+    expect(new Set(OPERATIONS.map((operation) => operation.id)).size).toBe(
+      OPERATIONS.length,
+    );
     expect(() => findOperation("reduce/nothing")).toThrow(/no operation/);
   });
 
   it("give every option a label, help and a default that passes its own check", () => {
     for (const operation of OPERATIONS) {
       for (const field of fieldsOf(operation)) {
-        expect(field.label.length, `${operation.id} ${field.name}`).toBeGreaterThan(2);
-        expect(field.help.length, `${operation.id} ${field.name}`).toBeGreaterThan(5);
+        expect(
+          field.label.length,
+          `${operation.id} ${field.name}`,
+        ).toBeGreaterThan(2);
+        expect(
+          field.help.length,
+          `${operation.id} ${field.name}`,
+        ).toBeGreaterThan(5);
       }
       expect(() => readOptions(operation, {})).not.toThrow();
     }
@@ -40,7 +71,10 @@ describe("declarations", () => {
       return [];
     };
     expect(wrong({ triangles: -1 })).toEqual(["triangles"]);
-    expect(wrong({ triangles: 1.5, measure: "yes" })).toEqual(["triangles", "measure"]);
+    expect(wrong({ triangles: 1.5, measure: "yes" })).toEqual([
+      "triangles",
+      "measure",
+    ]);
     expect(wrong({ triangles: Number.NaN })).toEqual(["triangles"]);
     expect(wrong({ tris: 5 })).toEqual(["tris"]);
     expect(wrong([])).toEqual(["options"]);
@@ -52,7 +86,10 @@ describe("declarations", () => {
 describe("contexts", () => {
   it("map the progress of a step into its span", () => {
     const said: number[] = [];
-    const context = { ...plainContext(), progress: (share: number) => said.push(share) };
+    const context = {
+      ...plainContext(),
+      progress: (share: number) => said.push(share),
+    };
     spanOf(context, 0.5, 0.75).progress(0.5, "half");
     expect(said).toEqual([0.625]);
   });
@@ -71,11 +108,22 @@ describe("documents", () => {
   it("name equal streams once and give back the same asset", () => {
     const asset = box();
     const blobs = new Map<string, Uint8Array>();
-    const document = toDocument(asset, (hash, bytes) => blobs.set(hash, bytes.slice()));
-    expect(document.parts[0].source!.streams.positions).toEqual(document.parts[1].game!.streams.positions);
-    expect(new Set(streamsOf(document).map((ref) => ref.hash)).size).toBe(blobs.size);
-    const back = fromDocument(JSON.parse(JSON.stringify(document)) as typeof document, (hash) => blobs.get(hash)!);
-    expect([...back.parts[1].game!.corners]).toEqual([...asset.parts[1].game!.corners]);
+    const document = toDocument(asset, (hash, bytes) =>
+      blobs.set(hash, bytes.slice()),
+    );
+    expect(document.parts[0].source!.streams.positions).toEqual(
+      document.parts[1].game!.streams.positions,
+    );
+    expect(new Set(streamsOf(document).map((ref) => ref.hash)).size).toBe(
+      blobs.size,
+    );
+    const back = fromDocument(
+      JSON.parse(JSON.stringify(document)) as typeof document,
+      (hash) => blobs.get(hash)!,
+    );
+    expect([...back.parts[1].game!.corners]).toEqual([
+      ...asset.parts[1].game!.corners,
+    ]);
     expect(documentOf(back)).toEqual(document);
   });
 
@@ -88,30 +136,80 @@ describe("documents", () => {
 });
 
 describe("what is stale", () => {
-  const state = (asset: Asset, stage: string) => standingOf(documentOf(asset)).find((each) => each.stage === stage)!;
+  const state = (asset: Asset, stage: string) =>
+    standingOf(documentOf(asset)).find((each) => each.stage === stage)!;
 
   it("follows from what a result was made from", async () => {
     const context = plainContext(KERNELS);
-    let asset = (await runOperation(findOperation("reduce/to-budget"), box(), { triangles: 20 }, context)).asset;
-    asset = (await runOperation(findOperation("edges/hard-by-angle"), asset, { angle: 30 }, context)).asset;
-    asset = (await runOperation(findOperation("unwrap/unwrap"), asset, { size: 256 }, context)).asset;
+    let asset = (
+      await runOperation(
+        findOperation("reduce/to-budget"),
+        box(),
+        { triangles: 20 },
+        context,
+      )
+    ).asset;
+    asset = (
+      await runOperation(
+        findOperation("edges/hard-by-angle"),
+        asset,
+        { angle: 30 },
+        context,
+      )
+    ).asset;
+    asset = (
+      await runOperation(
+        findOperation("unwrap/unwrap"),
+        asset,
+        { size: 256 },
+        context,
+      )
+    ).asset;
     expect(state(asset, "unwrap").state).toBe("current");
     expect(state(asset, "bake").state).toBe("empty");
     const tighter = { ...asset, brief: { ...asset.brief, triangles: 16 } };
-    expect(state(tighter, "reduce")).toEqual({ stage: "reduce", state: "stale", changed: ["triangle budget"] });
+    expect(state(tighter, "reduce")).toEqual({
+      stage: "reduce",
+      state: "stale",
+      changed: ["triangle budget"],
+    });
     expect(state(tighter, "unwrap").state).toBe("current");
-    const again = (await runOperation(findOperation("reduce/to-budget"), tighter, { triangles: 12 }, context)).asset;
+    const again = (
+      await runOperation(
+        findOperation("reduce/to-budget"),
+        tighter,
+        { triangles: 12 },
+        context,
+      )
+    ).asset;
     expect(staleStages(again)).toEqual(["edges", "unwrap"]);
     const fresh = await bringUpToDate(again, context);
     expect(fresh.redone).toEqual(["edges", "unwrap"]);
     expect(staleStages(fresh.asset)).toEqual([]);
-    expect(fresh.asset.results.edges!.options).toEqual({ angle: 30, parts: [] });
+    expect(fresh.asset.results.edges!.options).toEqual({
+      angle: 30,
+      parts: [],
+    });
   });
 
   it("keeps the unwrap current when island borders are made hard", async () => {
     const context = plainContext(KERNELS);
-    const asset = (await runOperation(findOperation("unwrap/unwrap"), box(), { size: 256 }, context)).asset;
-    const hard = (await runOperation(findOperation("edges/hard-at-islands"), asset, {}, context)).asset;
+    const asset = (
+      await runOperation(
+        findOperation("unwrap/unwrap"),
+        box(),
+        { size: 256 },
+        context,
+      )
+    ).asset;
+    const hard = (
+      await runOperation(
+        findOperation("edges/hard-at-islands"),
+        asset,
+        {},
+        context,
+      )
+    ).asset;
     expect(staleStages(hard)).toEqual([]);
     expect(hard.results.edges!.report.hardWithoutSplit).toBe(0);
   });
@@ -120,7 +218,10 @@ describe("what is stale", () => {
 describe("parts", () => {
   it("are chosen by name, all where none is named, never locked ones", () => {
     const asset = box();
-    const locked = { ...asset, parts: [{ ...asset.parts[0], locked: true }, asset.parts[1]] };
+    const locked = {
+      ...asset,
+      parts: [{ ...asset.parts[0], locked: true }, asset.parts[1]],
+    };
     expect([...chosenParts(locked, [])]).toEqual(["body"]);
     expect([...chosenParts(asset, ["lid"])]).toEqual(["lid"]);
     expect(() => chosenParts(asset, ["foot"])).toThrow(/no part "foot"/);

@@ -183,7 +183,11 @@ export function roughScan(): Mesh {
   const doubled = corners.slice(0, 900);
   const points = [...body.positions];
   for (let s = 0; s < 1500; s++) {
-    const [x, y, z] = [random() * 3 - 1.5, random() * 3 - 1.5, random() * 3 - 1.5];
+    const [x, y, z] = [
+      random() * 3 - 1.5,
+      random() * 3 - 1.5,
+      random() * 3 - 1.5,
+    ];
     const base = points.length / 3;
     points.push(x, y, z, x + 0.004, y, z, x, y + 0.004, z);
     corners.push(base, base + 1, base + 2);
@@ -192,7 +196,11 @@ export function roughScan(): Mesh {
   for (let s = 0; s < 200; s++) {
     const base = points.length / 3;
     const [a, b] = [corners[30 * s], corners[30 * s + 1]];
-    points.push(1.02 * points[3 * a], 1.02 * points[3 * a + 1], 1.02 * points[3 * a + 2]);
+    points.push(
+      1.02 * points[3 * a],
+      1.02 * points[3 * a + 1],
+      1.02 * points[3 * a + 2],
+    );
     corners.push(a, b, base);
   }
   return meshFromTriangles(

@@ -84,26 +84,57 @@ function joinCheapest(pieces: Piece[], vertices: number): Piece[] {
   return [...pieces.filter((_, k) => k !== i && k !== j), joined];
 }
 
-function bestCut(piece: Piece, vertices: number): Piece["cut"] {
-  let best: Piece["cut"] = null;
+function cutAt(
+  piece: Piece,
+  axis: number,
+  share: number,
+  vertices: number,
+): NonNullable<Piece["cut"]> | null {
   const p = piece.hull.positions;
-  for (let axis = 0; axis < 3; axis++) {
-    let low = Infinity;
-    let high = -Infinity;
-    for (let i = axis; i < p.length; i += 3) {
-      low = Math.min(low, p[i]);
-      high = Math.max(high, p[i]);
-    }
+  let low = Infinity;
+  let high = -Infinity;
+  for (let i = axis; i < p.length; i += 3) {
+    low = Math.min(low, p[i]);
+    high = Math.max(high, p[i]);
+  }
+  const at = low + (high - low) * share;
+  const [below, above] = cutSurface(piece.triangles, axis, at);
+  const first = pieceOf(below, vertices);
+  const second = pieceOf(above, vertices);
+  if (!first || !second) return null;
+  const gain = piece.volume - first.volume - second.volume;
+  return { gain, sides: [first, second] };
+}
+
+function bestCut(piece: Piece, vertices: number): Piece["cut"] {
+  return directCut(piece, vertices) ?? cutAhead(piece, vertices);
+}
+
+/** The cut that frees most volume at once. */
+function directCut(piece: Piece, vertices: number): Piece["cut"] {
+  let best: Piece["cut"] = null;
+  for (let axis = 0; axis < 3; axis++)
     for (let k = 1; k <= CUTS; k++) {
-      const at = low + ((high - low) * k) / (CUTS + 1);
-      const [below, above] = cutSurface(piece.triangles, axis, at);
-      const first = pieceOf(below, vertices);
-      const second = pieceOf(above, vertices);
-      if (!first || !second) continue;
-      const gain = piece.volume - first.volume - second.volume;
-      if (gain > LEAST_GAIN * piece.volume && gain > (best?.gain ?? 0))
-        best = { gain, sides: [first, second] };
+      const cut = cutAt(piece, axis, k / (CUTS + 1), vertices);
+      if (!cut || cut.gain <= LEAST_GAIN * piece.volume) continue;
+      if (cut.gain > (best?.gain ?? 0)) best = cut;
     }
+  return best;
+}
+
+/** A cut through the middle that frees nothing by itself but lets its sides be cut well: rings need it. */
+function cutAhead(piece: Piece, vertices: number): Piece["cut"] {
+  let best: Piece["cut"] = null;
+  for (let axis = 0; axis < 3; axis++) {
+    const cut = cutAt(piece, axis, 0.5, vertices);
+    if (!cut) continue;
+    let gain = cut.gain;
+    for (const side of cut.sides) {
+      side.cut = directCut(side, vertices);
+      gain += side.cut?.gain ?? 0;
+    }
+    if (gain > LEAST_GAIN * piece.volume && gain > (best?.gain ?? 0))
+      best = { gain, sides: cut.sides };
   }
   return best;
 }

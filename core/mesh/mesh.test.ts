@@ -1,10 +1,23 @@
 import { describe, expect, it } from "vitest";
 import fc from "fast-check";
-import { cube, joined, moved, sphere, strewn, tubeMesh } from "../../tests/shapes";
+import {
+  cube,
+  joined,
+  moved,
+  sphere,
+  strewn,
+  tubeMesh,
+} from "../../tests/shapes";
 import { faceComponents } from "./components";
 import { buildEdges } from "./edges";
 import { hardAbove } from "./hard-angle";
-import { createMesh, faceCount, keepFaces, triangleCount, vertexCount } from "./mesh";
+import {
+  createMesh,
+  faceCount,
+  keepFaces,
+  triangleCount,
+  vertexCount,
+} from "./mesh";
 import { cornerFans, cornerNormals, faceNormals } from "./normals";
 import { triangulate } from "./triangulate";
 import { coincident, weld } from "./weld";
@@ -46,7 +59,9 @@ describe("edges", () => {
   });
 
   it("sees the two open ends of a tube", () => {
-    const open = [...buildEdges(tubeMesh(24, 3)).uses].filter((uses) => uses === 1);
+    const open = [...buildEdges(tubeMesh(24, 3)).uses].filter(
+      (uses) => uses === 1,
+    );
     expect(open).toHaveLength(48);
   });
 });
@@ -56,7 +71,11 @@ describe("triangulate", () => {
     const star: number[] = [];
     for (let i = 0; i < 10; i++) {
       const r = i % 2 ? 0.4 : 1;
-      star.push(r * Math.cos((Math.PI * i) / 5), 0, -r * Math.sin((Math.PI * i) / 5));
+      star.push(
+        r * Math.cos((Math.PI * i) / 5),
+        0,
+        -r * Math.sin((Math.PI * i) / 5),
+      );
     }
     const mesh = createMesh({
       positions: new Float32Array(star),
@@ -69,7 +88,10 @@ describe("triangulate", () => {
     for (let t = 0; t < vertices.length; t += 3) {
       const [a, b, c] = [0, 1, 2].map((k) => 3 * vertices[t + k]);
       const p = mesh.positions;
-      area += ((p[b] - p[a]) * -(p[c + 2] - p[a + 2]) + (p[c] - p[a]) * (p[b + 2] - p[a + 2])) / 2;
+      area +=
+        ((p[b] - p[a]) * -(p[c + 2] - p[a + 2]) +
+          (p[c] - p[a]) * (p[b + 2] - p[a + 2])) /
+        2;
     }
     expect(area).toBeCloseTo(5 * 0.4 * Math.sin(Math.PI / 5), 5);
   });
@@ -91,7 +113,10 @@ describe("normals", () => {
     const normals = cornerNormals(mesh);
     for (let c = 0; c < mesh.corners.length; c++) {
       const v = 3 * mesh.corners[c];
-      const dot = [0, 1, 2].reduce((sum, k) => sum + normals[3 * c + k] * mesh.positions[v + k], 0);
+      const dot = [0, 1, 2].reduce(
+        (sum, k) => sum + normals[3 * c + k] * mesh.positions[v + k],
+        0,
+      );
       expect(dot).toBeGreaterThan(0.98);
     }
   });
@@ -103,7 +128,10 @@ describe("normals", () => {
     const face = faceNormals(mesh);
     for (let c = 0; c < 24; c++)
       for (let k = 0; k < 3; k++)
-        expect(corner[3 * c + k]).toBeCloseTo(face[3 * Math.floor(c / 4) + k], 6);
+        expect(corner[3 * c + k]).toBeCloseTo(
+          face[3 * Math.floor(c / 4) + k],
+          6,
+        );
     expect(cornerFans(hard).count).toBe(24);
   });
 });
@@ -117,7 +145,9 @@ describe("hardAbove", () => {
 
 describe("components", () => {
   it("tells pieces apart that share no vertex", () => {
-    expect(faceComponents(joined(cube(), moved(cube(), 5, 0, 0))).count).toBe(2);
+    expect(faceComponents(joined(cube(), moved(cube(), 5, 0, 0))).count).toBe(
+      2,
+    );
   });
 });
 
@@ -125,7 +155,11 @@ describe("weld", () => {
   it("makes one closed mesh of a soup of triangles", () => {
     const solid = sphere(8, 10);
     const soup = createMesh({
-      positions: Float32Array.from([...solid.corners].flatMap((v) => [...solid.positions.subarray(3 * v, 3 * v + 3)])),
+      positions: Float32Array.from(
+        [...solid.corners].flatMap((v) => [
+          ...solid.positions.subarray(3 * v, 3 * v + 3),
+        ]),
+      ),
       corners: Uint32Array.from(solid.corners, (_, c) => c),
       faceStarts: solid.faceStarts,
     });
@@ -137,16 +171,24 @@ describe("weld", () => {
 
   it("never moves a vertex farther than the tolerance", () => {
     fc.assert(
-      fc.property(fc.integer({ min: 1, max: 1e6 }), fc.double({ min: 0, max: 0.5, noNaN: true }), (seed, tolerance) => {
-        const { positions } = strewn(40, seed);
-        const target = coincident(positions, tolerance);
-        for (let v = 0; v < target.length; v++) {
-          const w = target[v];
-          expect(target[w]).toBe(w);
-          const d = Math.hypot(...[0, 1, 2].map((k) => positions[3 * v + k] - positions[3 * w + k]));
-          expect(d).toBeLessThanOrEqual(tolerance + 1e-6);
-        }
-      }),
+      fc.property(
+        fc.integer({ min: 1, max: 1e6 }),
+        fc.double({ min: 0, max: 0.5, noNaN: true }),
+        (seed, tolerance) => {
+          const { positions } = strewn(40, seed);
+          const target = coincident(positions, tolerance);
+          for (let v = 0; v < target.length; v++) {
+            const w = target[v];
+            expect(target[w]).toBe(w);
+            const d = Math.hypot(
+              ...[0, 1, 2].map(
+                (k) => positions[3 * v + k] - positions[3 * w + k],
+              ),
+            );
+            expect(d).toBeLessThanOrEqual(tolerance + 1e-6);
+          }
+        },
+      ),
       { numRuns: 60 },
     );
   });
@@ -158,7 +200,9 @@ describe("weld", () => {
       if (target[v] !== v) continue;
       for (let w = 0; w < v; w++) {
         if (target[w] !== w) continue;
-        const d = Math.hypot(...[0, 1, 2].map((k) => positions[3 * v + k] - positions[3 * w + k]));
+        const d = Math.hypot(
+          ...[0, 1, 2].map((k) => positions[3 * v + k] - positions[3 * w + k]),
+        );
         expect(d).toBeGreaterThan(0.2);
       }
     }

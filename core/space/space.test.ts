@@ -15,14 +15,24 @@ import { sampleSurface, triangleArea } from "./sample";
 import { createAsset, createPart } from "../asset/asset";
 
 /** Distance along a ray to the nearest triangle, tested one by one in double precision. */
-function bruteRay(p: Float32Array, tri: Uint32Array, o: number[], d: number[]): number {
+function bruteRay(
+  p: Float32Array,
+  tri: Uint32Array,
+  o: number[],
+  d: number[],
+): number {
   let best = Infinity;
   for (let t = 0; t < tri.length; t += 3) {
     const a = [...p.subarray(3 * tri[t], 3 * tri[t] + 3)];
     const e1 = [0, 1, 2].map((k) => p[3 * tri[t + 1] + k] - a[k]);
     const e2 = [0, 1, 2].map((k) => p[3 * tri[t + 2] + k] - a[k]);
-    const cross = (x: number[], y: number[]) => [x[1] * y[2] - x[2] * y[1], x[2] * y[0] - x[0] * y[2], x[0] * y[1] - x[1] * y[0]];
-    const dot = (x: number[], y: number[]) => x[0] * y[0] + x[1] * y[1] + x[2] * y[2];
+    const cross = (x: number[], y: number[]) => [
+      x[1] * y[2] - x[2] * y[1],
+      x[2] * y[0] - x[0] * y[2],
+      x[0] * y[1] - x[1] * y[0],
+    ];
+    const dot = (x: number[], y: number[]) =>
+      x[0] * y[0] + x[1] * y[1] + x[2] * y[2];
     const q = cross(d, e2);
     const det = dot(e1, q);
     if (Math.abs(det) < 1e-12) continue;
@@ -47,7 +57,9 @@ describe("rays", () => {
       const d = [0, 1, 2].map((_, k) => random() * 2 - 1 - o[k]);
       const truth = bruteRay(mesh.positions, mesh.corners, o, d);
       const found = scene.first(0, o[0], o[1], o[2], d[0], d[1], d[2], 0, 1e9);
-      expect(scene.any(0, o[0], o[1], o[2], d[0], d[1], d[2], 0, 1e9)).toBe(found >= 0);
+      expect(scene.any(0, o[0], o[1], o[2], d[0], d[1], d[2], 0, 1e9)).toBe(
+        found >= 0,
+      );
       if (found >= 0) hits++;
       if (truth === Infinity) continue;
       expect(found).toBeGreaterThanOrEqual(0);
@@ -60,9 +72,13 @@ describe("rays", () => {
     const mesh = sphere(16, 20);
     const scene = new RayScene([widen(buildBvh(mesh.positions, mesh.corners))]);
     expect(scene.first(0, 3, 0.1, 0.05, -1, 0, 0, 0, 1.5)).toBe(-1);
-    expect(scene.first(0, 3, 0.1, 0.05, -1, 0, 0, 0, 10)).toBeGreaterThanOrEqual(0);
+    expect(
+      scene.first(0, 3, 0.1, 0.05, -1, 0, 0, 0, 10),
+    ).toBeGreaterThanOrEqual(0);
     expect(scene.facing).toBeLessThan(0);
-    expect(scene.first(0, 0, 0.1, 0.05, -1, 0, 0, 0, 10)).toBeGreaterThanOrEqual(0);
+    expect(
+      scene.first(0, 0, 0.1, 0.05, -1, 0, 0, 0, 10),
+    ).toBeGreaterThanOrEqual(0);
     expect(scene.facing).toBeGreaterThan(0);
   });
 
@@ -77,13 +93,19 @@ describe("rays", () => {
   it("work on no triangle and on one", () => {
     const none = new RayScene([widen(buildBvh(new Float32Array(0), []))]);
     expect(none.first(0, 0, 0, 0, 1, 0, 0, 0, 10)).toBe(-1);
-    const one = new RayScene([widen(buildBvh(new Float32Array([1, -1, -1, 1, 2, -1, 1, -1, 2]), [0, 1, 2]))]);
+    const one = new RayScene([
+      widen(
+        buildBvh(new Float32Array([1, -1, -1, 1, 2, -1, 1, -1, 2]), [0, 1, 2]),
+      ),
+    ]);
     expect(one.first(0, 0, 0, 0, 1, 0, 0, 0, 10)).toBe(0);
     expect(one.distance).toBeCloseTo(1, 6);
   });
 
   it("run on the kernel that its source compiles to", () => {
-    expect(readFileSync("core/space/ray-kernel.ts", "utf8")).toBe(compileKernel());
+    expect(readFileSync("core/space/ray-kernel.ts", "utf8")).toBe(
+      compileKernel(),
+    );
   });
 });
 
@@ -92,26 +114,44 @@ describe("closest points", () => {
     const mesh = torus();
     const closest = new ClosestPoint(buildBvh(mesh.positions, mesh.corners));
     fc.assert(
-      fc.property(fc.tuple(...[0, 1, 2].map(() => fc.double({ min: -3, max: 3, noNaN: true }))), ([x, y, z]) => {
-        closest.find(x, y, z);
-        const found = closest.distance2;
-        let vertex = Infinity;
-        for (let v = 0; v < mesh.positions.length; v += 3)
-          vertex = Math.min(vertex, (mesh.positions[v] - x) ** 2 + (mesh.positions[v + 1] - y) ** 2 + (mesh.positions[v + 2] - z) ** 2);
-        expect(found).toBeLessThanOrEqual(vertex + 1e-6);
-        // Facets sag inwards by up to 0.7 × (1 − cos 7.5°).
-        const ring = Math.hypot(closest.x, closest.z) - 1;
-        expect(Math.hypot(ring, closest.y)).toBeLessThan(0.31);
-      }),
+      fc.property(
+        fc.tuple(
+          ...[0, 1, 2].map(() => fc.double({ min: -3, max: 3, noNaN: true })),
+        ),
+        ([x, y, z]) => {
+          closest.find(x, y, z);
+          const found = closest.distance2;
+          let vertex = Infinity;
+          for (let v = 0; v < mesh.positions.length; v += 3)
+            vertex = Math.min(
+              vertex,
+              (mesh.positions[v] - x) ** 2 +
+                (mesh.positions[v + 1] - y) ** 2 +
+                (mesh.positions[v + 2] - z) ** 2,
+            );
+          expect(found).toBeLessThanOrEqual(vertex + 1e-6);
+          // Facets sag inwards by up to 0.7 × (1 − cos 7.5°).
+          const ring = Math.hypot(closest.x, closest.z) - 1;
+          expect(Math.hypot(ring, closest.y)).toBeLessThan(0.31);
+        },
+      ),
       { numRuns: 200 },
     );
   });
 
   it("leave an owner out, whole subtrees at a time", () => {
     const near = sphere(8, 10);
-    const indices = [...near.corners, ...[...near.corners].map((v) => v + near.positions.length / 3)];
-    const positions = new Float32Array([...near.positions, ...[...near.positions].map((x, i) => (i % 3 === 0 ? x + 5 : x))]);
-    const owner = Uint32Array.from({ length: indices.length / 3 }, (_, t) => (t < near.corners.length / 3 ? 0 : 1));
+    const indices = [
+      ...near.corners,
+      ...[...near.corners].map((v) => v + near.positions.length / 3),
+    ];
+    const positions = new Float32Array([
+      ...near.positions,
+      ...[...near.positions].map((x, i) => (i % 3 === 0 ? x + 5 : x)),
+    ]);
+    const owner = Uint32Array.from({ length: indices.length / 3 }, (_, t) =>
+      t < near.corners.length / 3 ? 0 : 1,
+    );
     const closest = new ClosestPoint(buildBvh(positions, indices), owner);
     closest.find(1.2, 0, 0);
     expect(Math.sqrt(closest.distance2)).toBeCloseTo(0.2, 2);
@@ -122,10 +162,19 @@ describe("closest points", () => {
 
 describe("samples", () => {
   it("spread by area and stay on their triangles", () => {
-    const positions = new Float32Array([0, 0, 0, 1, 0, 0, 0, 1, 0, 5, 0, 0, 8, 0, 0, 5, 3, 0]);
-    const { triangles, area } = sampleSurface(positions, [0, 1, 2, 3, 4, 5], 1000);
+    const positions = new Float32Array([
+      0, 0, 0, 1, 0, 0, 0, 1, 0, 5, 0, 0, 8, 0, 0, 5, 3, 0,
+    ]);
+    const { triangles, area } = sampleSurface(
+      positions,
+      [0, 1, 2, 3, 4, 5],
+      1000,
+    );
     expect(area).toBeCloseTo(5, 6);
-    expect([...triangles].filter((t) => t === 1).length / 1000).toBeCloseTo(0.9, 1);
+    expect([...triangles].filter((t) => t === 1).length / 1000).toBeCloseTo(
+      0.9,
+      1,
+    );
     expect(triangleArea(positions, [0, 1, 2], 0)).toBeCloseTo(0.5, 6);
   });
 });
@@ -135,7 +184,10 @@ describe("deviation", () => {
     const mesh = sphere(30, 40);
     const surface = { positions: mesh.positions, triangles: mesh.corners };
     expect(measureDeviation(surface, surface, 2000).rms).toBeLessThan(1e-6);
-    const larger = { positions: mesh.positions.map((x) => x * 1.01), triangles: mesh.corners };
+    const larger = {
+      positions: mesh.positions.map((x) => x * 1.01),
+      triangles: mesh.corners,
+    };
     const { rms, max } = measureDeviation(surface, larger, 4000);
     expect(rms * diagonalOf(boundsOf(mesh.positions))).toBeCloseTo(0.01, 3);
     expect(max).toBeGreaterThanOrEqual(rms);
@@ -145,22 +197,28 @@ describe("deviation", () => {
 describe("raster", () => {
   it("covers every centre of a fan exactly once", () => {
     fc.assert(
-      fc.property(fc.integer({ min: 3, max: 9 }), fc.double({ min: 4, max: 28, noNaN: true }), fc.double({ min: 4, max: 28, noNaN: true }), (spokes, cx, cy) => {
-        const cover = new Uint8Array(32 * 32);
-        const rim = Array.from({ length: spokes }, (_, i) => {
-          const a = (2 * Math.PI * i) / spokes + 0.1;
-          return [16 + 60 * Math.cos(a), 16 + 60 * Math.sin(a)];
-        });
-        rim.forEach(([x, y], i) => {
-          const [nx, ny] = rim[(i + 1) % spokes];
-          rasterizeTriangle(cx, cy, x, y, nx, ny, 32, 32, (row, from, to) => {
-            for (let k = from; k < to; k++) cover[row * 32 + k]++;
+      fc.property(
+        fc.integer({ min: 3, max: 9 }),
+        fc.double({ min: 4, max: 28, noNaN: true }),
+        fc.double({ min: 4, max: 28, noNaN: true }),
+        (spokes, cx, cy) => {
+          const cover = new Uint8Array(32 * 32);
+          const rim = Array.from({ length: spokes }, (_, i) => {
+            const a = (2 * Math.PI * i) / spokes + 0.1;
+            return [16 + 60 * Math.cos(a), 16 + 60 * Math.sin(a)];
           });
-        });
-        // A triangle of 60 pixels reach is large enough only from four spokes on.
-        if (spokes >= 4) expect([...cover].every((count) => count === 1)).toBe(true);
-        else expect([...cover].every((count) => count <= 1)).toBe(true);
-      }),
+          rim.forEach(([x, y], i) => {
+            const [nx, ny] = rim[(i + 1) % spokes];
+            rasterizeTriangle(cx, cy, x, y, nx, ny, 32, 32, (row, from, to) => {
+              for (let k = from; k < to; k++) cover[row * 32 + k]++;
+            });
+          });
+          // A triangle of 60 pixels reach is large enough only from four spokes on.
+          if (spokes >= 4)
+            expect([...cover].every((count) => count === 1)).toBe(true);
+          else expect([...cover].every((count) => count <= 1)).toBe(true);
+        },
+      ),
       { numRuns: 80 },
     );
   });
@@ -169,7 +227,11 @@ describe("raster", () => {
 describe("portrait", () => {
   it("shows the asset on its ground, and nothing for an empty asset", () => {
     expect(portrait(createAsset("empty"), 8, 8)).toBeNull();
-    const pixels = portrait(createAsset("ball", [createPart("ball", 0, { source: sphere() })]), 32, 24)!;
+    const pixels = portrait(
+      createAsset("ball", [createPart("ball", 0, { source: sphere() })]),
+      32,
+      24,
+    )!;
     expect(pixels.length).toBe(3 * 32 * 24);
     const middle = 3 * (12 * 32 + 16);
     expect(pixels[middle]).toBeGreaterThan(pixels[middle + 2]);

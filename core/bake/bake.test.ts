@@ -1,0 +1,187 @@
+import { describe, expect, it } from "vitest";
+import { moved, sheetMesh, sphere } from "../../tests/shapes";
+import type { Asset } from "../asset/asset";
+import { createAsset, createPart } from "../asset/asset";
+import type { Mesh } from "../mesh/mesh";
+import { plainContext } from "../operation";
+import { KERNELS, findOperation } from "../operations";
+import { runOperation } from "../route";
+import { reduceTogether } from "../reduce/to-budget";
+import { layOut, packOnSheet } from "../unwrap/unwrap-parts";
+import { dilate } from "./dilate";
+import { measureFidelity } from "./fidelity";
+import { bakeMaps } from "./maps";
+
+const context = plainContext(KERNELS);
+const SIZE = 256;
+
+function unwrapped(mesh: Mesh): Mesh {
+  const islands = layOut([mesh], { stretch: 1.08, spread: 0.09 }, context);
+  return packOnSheet(
+    [mesh],
+    islands,
+    { size: SIZE, padding: 4, texelsPerMetre: 0 },
+    () => {},
+  ).meshes[0];
+}
+const wanted = {
+  size: SIZE,
+  rays: 0,
+  grid: 2,
+  distance: 0,
+  normal: true,
+  depth: 8 as const,
+  padding: 4,
+  greenUp: true,
+};
+
+/** A bumpy ball and its reduced, unwrapped copy. */
+function ball(): Asset {
+  const source = sphere(
+    90,
+    120,
+    1,
+    (a, t) => 0.02 * Math.sin(9 * a) * Math.cos(7 * t),
+  );
+  const game = unwrapped(reduceTogether([source], 500, context)[0]!);
+  return createAsset("ball", [createPart("ball", 0, { source, game })]);
+}
+
+describe("normal maps", () => {
+  it("give the source's normals back, with few texels missed", async () => {
+    const asset = ball();
+    const { maps, figures } = await bakeMaps(asset, wanted, context);
+    expect(figures.missed).toBeLessThan(0.001);
+    const { mean, unmet } = measureFidelity(asset, maps[0], true, 4000);
+    expect(mean).toBeLessThan(3);
+    expect(unmet).toBeLessThan(0.001);
+  });
+
+  it("turn green over for profiles that want it down", async () => {
+    const asset = ball();
+    const up = (await bakeMaps(asset, wanted, context)).maps[0].pixels;
+    const down = (await bakeMaps(asset, { ...wanted, greenUp: false }, context))
+      .maps[0].pixels;
+    let apart = 0;
+    for (let i = 1; i < up.length; i += 3)
+      apart = Math.max(apart, Math.abs(up[i] + down[i] - 255));
+    expect(apart).toBeLessThanOrEqual(1);
+  });
+
+  it("are flat where game and source are the same plane, at 16 bits too", async () => {
+    const plane = sheetMesh(10);
+    const game = unwrapped(sheetMesh(2));
+    const asset = createAsset("plane", [
+      createPart("plane", 0, { source: plane, game }),
+    ]);
+    for (const depth of [8, 16] as const) {
+      const [map] = (await bakeMaps(asset, { ...wanted, depth }, context)).maps;
+      const top = depth === 16 ? 65535 : 255;
+      for (let i = 0; i < map.pixels.length; i += 3) {
+        expect(Math.abs(map.pixels[i] - top / 2)).toBeLessThanOrEqual(1);
+        expect(map.pixels[i + 2]).toBe(top);
+      }
+    }
+  });
+
+  it("only catch the part of their own name", async () => {
+    const source = sheetMesh(8);
+    const bumpy = moved(
+      sheetMesh(40, (x, z) => 0.02 * Math.sin(60 * x) * Math.sin(60 * z)),
+      0,
+      0.01,
+      0,
+    );
+    const parts = [
+      createPart("floor", 0, { source, game: unwrapped(sheetMesh(2)) }),
+      createPart("cloth", 1, {
+        source: bumpy,
+        game: moved(sheetMesh(4), 5, 0, 0),
+      }),
+    ];
+    const flat = (
+      await bakeMaps(
+        createAsset("a", parts),
+        { ...wanted, distance: 0.1 },
+        context,
+      )
+    ).maps[0];
+    expect(
+      flat.pixels.every((x, i) => i % 3 === 2 || Math.abs(x - 127.5) <= 1),
+    ).toBe(true);
+    const loose = [parts[0], { ...parts[1], game: null }];
+    const caught = (
+      await bakeMaps(
+        createAsset("a", loose),
+        { ...wanted, distance: 0.1 },
+        context,
+      )
+    ).maps[0];
+    expect(
+      caught.pixels.some((x, i) => i % 3 !== 2 && Math.abs(x - 127.5) > 20),
+    ).toBe(true);
+  });
+
+  it("give the same bytes however the rows are dealt out", async () => {
+    const asset = ball();
+    const one = await bakeMaps(asset, { ...wanted, rays: 8 }, context);
+    const two = await bakeMaps(asset, { ...wanted, rays: 8 }, context);
+    one.maps.forEach((map, i) =>
+      expect(
+        Buffer.compare(
+          Buffer.from(map.pixels),
+          Buffer.from(two.maps[i].pixels),
+        ),
+      ).toBe(0),
+    );
+  });
+});
+
+describe("ambient occlusion", () => {
+  it("is bright in the open and dark in a slot", async () => {
+    const slot = (x: number) => (Math.abs(x - 0.5) < 0.1 ? -0.6 : 0);
+    const source = sheetMesh(60, slot);
+    const asset = createAsset("slot", [
+      createPart("slot", 0, { source, game: unwrapped(sheetMesh(60, slot)) }),
+    ]);
+    const { maps } = await bakeMaps(
+      asset,
+      { ...wanted, normal: false, rays: 32 },
+      context,
+    );
+    expect(maps.map((map) => map.kind)).toEqual(["ao"]);
+    const seen = [...maps[0].pixels];
+    expect(Math.max(...seen)).toBe(255);
+    expect(seen.filter((x) => x < 110).length).toBeGreaterThan(200);
+  });
+});
+
+describe("dilation", () => {
+  it("carries values outwards by as many rings as asked", () => {
+    const values = new Float32Array(49);
+    const covered = new Uint8Array(49);
+    values[24] = 5;
+    covered[24] = 1;
+    dilate(values, 1, covered, 7, 7, 2);
+    expect(values[24 + 2]).toBe(5);
+    expect(values[24 + 16]).toBe(5);
+    expect(values[24 + 3]).toBe(0);
+  });
+});
+
+describe("the operation", () => {
+  it("says what is missing", async () => {
+    const bake = findOperation("bake/maps");
+    await expect(
+      runOperation(bake, createAsset("a"), {}, context),
+    ).rejects.toThrow(/no source mesh/);
+    await expect(
+      runOperation(
+        bake,
+        createAsset("a", [createPart("p", 0, { source: sphere() })]),
+        {},
+        context,
+      ),
+    ).rejects.toThrow(/unwrap it first/);
+  });
+});
