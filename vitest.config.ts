@@ -1,19 +1,26 @@
 import { defineConfig } from "vitest/config";
 
+/** Unit tests beside the core, or with ARNIK_BROWSER=1 those that drive the built app. */
+const browser = process.env.ARNIK_BROWSER === "1";
+
 export default defineConfig({
-  oxc: false,
-  esbuild: {
-    tsconfigRaw: {
-      compilerOptions: {
-        experimentalDecorators: true,
-        useDefineForClassFields: false,
-      },
-    },
+  oxc: {
+    decorator: { legacy: true },
+    typescript: { removeClassFieldsWithoutInitializer: true },
+    assumptions: { setPublicClassFields: true },
   },
   test: {
-    include: ["**/*.test.ts"],
-    exclude: ["node_modules", ".output", ".nuxt", "dist"],
-    testTimeout: 120000,
+    include: browser ? ["tests/browser/**/*.test.ts"] : ["**/*.test.ts"],
+    exclude: [
+      "node_modules",
+      ".output",
+      ".nuxt",
+      "dist",
+      ...(browser ? [] : ["tests/browser/**"]),
+    ],
+    testTimeout: 240_000,
+    hookTimeout: 120_000,
+    fileParallelism: !browser,
     pool: "forks",
   },
-} as object);
+});

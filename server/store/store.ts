@@ -191,14 +191,12 @@ export class Store {
         asset,
         title,
       );
-      await trx("assets")
-        .where({ id: assetId })
-        .update({
-          name: asset.name,
-          head: revision,
-          tip: revision,
-          changed: now(),
-        });
+      await trx("assets").where({ id: assetId }).update({
+        name: asset.name,
+        head: revision,
+        tip: revision,
+        changed: now(),
+      });
       await more?.(trx);
       return revision;
     });
@@ -362,14 +360,11 @@ export class Store {
 
   /** Called at start: whatever was running when the process died is interrupted, whatever waited too. */
   async markInterrupted(): Promise<number> {
-    return this.knex("jobs")
-      .whereIn("state", ["running", "queued"])
-      .update({
-        state: "interrupted",
-        ended: now(),
-        error:
-          "the server stopped while this was under way; it can be run again",
-      });
+    return this.knex("jobs").whereIn("state", ["running", "queued"]).update({
+      state: "interrupted",
+      ended: now(),
+      error: "the server stopped while this was under way; it can be run again",
+    });
   }
 
   async delivery(jobId: number): Promise<{ name: string; bytes: Buffer }> {

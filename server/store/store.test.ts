@@ -1,0 +1,153 @@
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import { createAsset, createPart } from "../../core/asset/asset";
+import { cube, sphere } from "../../tests/shapes";
+import { ConflictError, NotFoundError, Store } from "./store";
+
+let folder = "";
+let store: Store;
+const box = createAsset("Box", [createPart("box", 0, { source: cube() })]);
+
+beforeEach(async () => {
+  folder = mkdtempSync(join(tmpdir(), "arnik-store-"));
+  store = await Store.open(folder);
+});
+afterEach(async () => {
+  await store.close();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+describe("revisions", () => {
+  it("come back as they were stored, with equal streams kept once", async () => {
+    const row = await store.createAsset(box, "began");
+    const twice = {
+      ...box,
+      parts: [...box.parts, createPart("copy", 1, { source: cube() })],
+    };
+    const revision = await store.commit(row.id, row.head, twice, "copied");
+    const back = await store.load(revision, new Map());
+    expect([...back.parts[1].source!.positions]).toEqual([...cube().positions]);
+    expect(back.parts[0].source!.positions).toBe(
+      back.parts[1].source!.positions,
+    );
+    expect(await store.depth(revision)).toBe(2);
+  });
+
+  it("refuse a writer who worked on an older one, whole", async () => {
+    const row = await store.createAsset(box, "began");
+    await store.commit(row.id, row.head, { ...box, name: "First" }, "one");
+    const late = {
+      ...box,
+      parts: [createPart("late", 0, { source: sphere() })],
+    };
+    await expect(
+      store.commit(row.id, row.head, late, "two"),
+    ).rejects.toBeInstanceOf(ConflictError);
+    expect((await store.asset(row.id)).name).toBe("First");
+  });
+
+  it("go back and forth, and a new one cuts off what was undone", async () => {
+    const row = await store.createAsset(box, "began");
+    const second = await store.commit(
+      row.id,
+      row.head,
+      { ...box, name: "Two" },
+      "two",
+    );
+    const third = await store.commit(
+      row.id,
+      second,
+      { ...box, name: "Three" },
+      "three",
+    );
+    await store.step(row.id, third, "undo");
+    await store.step(row.id, second, "undo");
+    expect((await store.asset(row.id)).name).toBe("Box");
+    await expect(store.step(row.id, row.head, "undo")).rejects.toBeInstanceOf(
+      NotFoundError,
+    );
+    await store.step(row.id, row.head, "redo");
+    expect((await store.asset(row.id)).head).toBe(second);
+    const fourth = await store.commit(
+      row.id,
+      second,
+      { ...box, name: "Four" },
+      "four",
+    );
+    await expect(store.step(row.id, fourth, "redo")).rejects.toBeInstanceOf(
+      NotFoundError,
+    );
+    expect(await store.documentOf(third)).toMatchObject({ name: "Three" });
+  });
+
+  it("are written whole or not at all", async () => {
+    const row = await store.createAsset(box, "began");
+    const failing = store.commit(
+      row.id,
+      row.head,
+      { ...box, name: "Half" },
+      "half",
+      () => Promise.reject(new Error("disk full")),
+    );
+    await expect(failing).rejects.toThrow("disk full");
+    expect(await store.asset(row.id)).toMatchObject({
+      name: "Box",
+      head: row.head,
+    });
+  });
+
+  it("leave no stream behind when their asset is deleted", async () => {
+    const row = await store.createAsset(box, "began");
+    const other = await store.createAsset({ ...box, name: "Other" }, "began");
+    const only = await store.commit(
+      row.id,
+      row.head,
+      createAsset("Ball", [createPart("ball", 0, { source: sphere() })]),
+      "ball",
+    );
+    const hash = (await store.documentOf(only)).parts[0].source!.streams
+      .positions!.hash;
+    await store.deleteAsset(row.id);
+    await expect(store.stream(hash)).rejects.toBeInstanceOf(NotFoundError);
+    expect((await store.load(other.head, new Map())).parts).toHaveLength(1);
+  });
+});
+
+describe("jobs", () => {
+  it("that were under way when the process died are interrupted", async () => {
+    const row = await store.createAsset(box, "began");
+    const job = {
+      asset_id: row.id,
+      revision_id: row.head,
+      operation: "bake/maps",
+      options: "{}",
+      uploads: "[]",
+    };
+    const [running, queued, done] = [
+      await store.addJob(job),
+      await store.addJob(job),
+      await store.addJob(job),
+    ];
+    await store.setJob(running.id, { state: "running" });
+    await store.setJob(done.id, { state: "done" });
+    expect(await store.markInterrupted()).toBe(2);
+    expect((await store.jobs(row.id)).map((each) => each.state)).toEqual([
+      "done",
+      "interrupted",
+      "interrupted",
+    ]);
+    expect((await store.job(queued.id)).error).toMatch(/run again/);
+    expect(await store.nextJob()).toBeNull();
+  });
+
+  it("and pictures and files are asked for by number", async () => {
+    const row = await store.createAsset(box, "began");
+    expect(await store.picture(row.id)).toBeNull();
+    await store.setPicture(row.id, new Uint8Array([1, 2]));
+    expect([...(await store.picture(row.id))!]).toEqual([1, 2]);
+    await expect(store.delivery(5)).rejects.toBeInstanceOf(NotFoundError);
+    await expect(store.asset(99)).rejects.toThrow(/no asset 99/);
+  });
+});

@@ -1,0 +1,192 @@
+import { spawn } from "node:child_process";
+import type { ChildProcess } from "node:child_process";
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { createServer } from "node:net";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import type { Browser, Page } from "puppeteer-core";
+import { launch } from "puppeteer-core";
+import { writeMeshFile } from "../../core/formats/index";
+import { joined, moved, sphere } from "../shapes";
+
+/** The built server on a free port with a store of its own. */
+export class App {
+  port = 0;
+  private process: ChildProcess | null = null;
+
+  constructor(readonly data = mkdtempSync(join(tmpdir(), "arnik-test-"))) {}
+
+  get url(): string {
+    return `http://127.0.0.1:${this.port}`;
+  }
+
+  async start(): Promise<void> {
+    this.port = await freePort();
+    this.process = spawn(process.execPath, [".output/server/index.mjs"], {
+      env: {
+        ...process.env,
+        ARNIK_ROOT: process.cwd(),
+        ARNIK_DATA: this.data,
+        NITRO_HOST: "127.0.0.1",
+        NITRO_PORT: String(this.port),
+      },
+      stdio: ["ignore", "ignore", "inherit"],
+    });
+    for (let tries = 0; tries < 300; tries++) {
+      const up = await fetch(`${this.url}/api/assets`).then(
+        (answer) => answer.ok,
+        () => false,
+      );
+      if (up) return;
+      await pause(100);
+    }
+    throw new Error("the server did not start");
+  }
+
+  /** Ends the server as a power cut would. */
+  async kill(): Promise<void> {
+    const { process: running } = this;
+    if (!running) return;
+    const gone = new Promise((resolve) => running.once("exit", resolve));
+    running.kill("SIGKILL");
+    await gone;
+    this.process = null;
+  }
+
+  async remove(): Promise<void> {
+    await this.kill();
+    rmSync(this.data, { recursive: true, force: true });
+  }
+
+  async json<T>(path: string, method = "GET", body?: unknown): Promise<T> {
+    const answer = await fetch(`${this.url}/api/${path}`, {
+      method,
+      headers: body ? { "Content-Type": "application/json" } : {},
+      body: body ? JSON.stringify(body) : undefined,
+    });
+    return (await answer.json()) as T;
+  }
+}
+
+function freePort(): Promise<number> {
+  return new Promise((resolve) => {
+    const probe = createServer().listen(0, "127.0.0.1", () => {
+      const address = probe.address();
+      probe.close(() =>
+        resolve(typeof address === "object" ? address!.port : 0),
+      );
+    });
+  });
+}
+
+export const pause = (ms: number) =>
+  new Promise((resolve) => setTimeout(resolve, ms));
+
+export function openBrowser(): Promise<Browser> {
+  return launch({
+    executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
+    headless: true,
+    defaultViewport: { width: 1280, height: 800 },
+    args: [
+      "--no-sandbox",
+      "--use-gl=angle",
+      "--use-angle=swiftshader",
+      "--enable-unsafe-swiftshader",
+      "--disable-quic",
+      "--no-first-run",
+      "--disable-background-networking",
+      "--disable-component-update",
+      "--disable-sync",
+    ],
+  });
+}
+
+/** A page that fails the test on an error in the page. */
+export async function openPage(
+  browser: Browser,
+  errors: string[],
+): Promise<Page> {
+  const page = await browser.newPage();
+  page.on("pageerror", (error) =>
+    errors.push(error instanceof Error ? error.message : String(error)),
+  );
+  page.on("console", (message) => {
+    if (message.type() === "error" && !/status of 4\d\d/.test(message.text()))
+      errors.push(message.text());
+  });
+  return page;
+}
+
+/** Waits until the page shows a text. */
+export async function shows(
+  page: Page,
+  text: string,
+  timeout = 60_000,
+): Promise<void> {
+  await page.waitForFunction(
+    (wanted: string) =>
+      document.body.innerText.replace(/[\u2009\u00a0]/g, " ").includes(wanted),
+    { timeout, polling: 100 },
+    text,
+  );
+}
+
+/** Presses the visible button with a text. */
+export async function press(page: Page, label: string): Promise<void> {
+  const handle = await page.waitForFunction(
+    (wanted: string) =>
+      [...document.querySelectorAll<HTMLButtonElement>("button, a")].find(
+        (each) =>
+          (each.textContent?.trim() === wanted ||
+            each.getAttribute("aria-label") === wanted) &&
+          !(each as HTMLButtonElement).disabled,
+      ),
+    { timeout: 30_000, polling: 100 },
+    label,
+  );
+  await (handle.asElement() as unknown as { click(): Promise<void> }).click();
+}
+
+/** Types into the field with a label. */
+export async function fill(
+  page: Page,
+  label: string,
+  value: string,
+): Promise<void> {
+  const id = await page.evaluate(
+    (wanted) =>
+      [...document.querySelectorAll("label")].find(
+        (each) => each.textContent?.trim() === wanted,
+      )?.htmlFor,
+    label,
+  );
+  await page.click(`#${id}`, { count: 3 });
+  await page.keyboard.type(value);
+  await page.keyboard.press("Tab");
+}
+
+export async function viewReady(page: Page): Promise<void> {
+  await page.waitForSelector("canvas[data-ready=true]", { timeout: 60_000 });
+}
+
+/** A file on disk: a bumpy ball with a stud beside it, two parts. */
+export async function meshOnDisk(
+  folder: string,
+  name: string,
+): Promise<string> {
+  const ball = sphere(
+    80,
+    100,
+    0.1,
+    (a, t) => 0.004 * Math.sin(9 * a) * Math.cos(6 * t),
+  );
+  const path = join(folder, name);
+  writeFileSync(
+    path,
+    await writeMeshFile(name, [
+      { name: "ball", mesh: ball },
+      { name: "stud", mesh: moved(joined(sphere(16, 20, 0.03)), 0.15, 0, 0) },
+    ]),
+  );
+  return path;
+}

@@ -1,0 +1,338 @@
+import { strFromU8, unzipSync } from "fflate";
+import { decode } from "fast-png";
+import type { Browser, Page } from "puppeteer-core";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { readMeshFiles } from "../../core/formats/index";
+import { triangleCount } from "../../core/mesh/mesh";
+import { validateGlb } from "../../core/ship/ship";
+import {
+  App,
+  fill,
+  meshOnDisk,
+  openBrowser,
+  openPage,
+  pause,
+  press,
+  shows,
+  viewReady,
+} from "./app";
+
+interface Answer {
+  revision: number;
+  standing: { stage: string; state: string }[];
+  jobs: {
+    id: number;
+    state: string;
+    operation: string;
+    error: string | null;
+  }[];
+  document: {
+    name: string;
+    parts: {
+      name: string;
+      locked: boolean;
+      game: { triangles: number } | null;
+    }[];
+  };
+}
+
+const app = new App();
+const errors: string[] = [];
+let browser: Browser;
+let page: Page;
+let id = 0;
+const asset = () => app.json<Answer>(`assets/${id}`);
+const stateOf = async (stage: string) =>
+  (await asset()).standing.find((each) => each.stage === stage)!.state;
+
+async function untilIdle(): Promise<void> {
+  for (let tries = 0; tries < 1200; tries++) {
+    const { jobs } = await asset();
+    if (!jobs.some((job) => job.state === "running" || job.state === "queued"))
+      return;
+    await pause(100);
+  }
+  throw new Error("the job did not end");
+}
+
+/** Presses a stage's main button and waits until its result is there. */
+async function make(key: string, label: string, stage: string): Promise<void> {
+  await page.keyboard.press("Escape");
+  await page.evaluate(() =>
+    (document.activeElement as HTMLElement | null)?.blur(),
+  );
+  await page.keyboard.press(key as "1");
+  await press(page, label);
+  for (
+    let tries = 0;
+    tries < 1200 && (await stateOf(stage)) !== "current";
+    tries++
+  )
+    await pause(100);
+  expect(await stateOf(stage)).toBe("current");
+  await untilIdle();
+}
+
+beforeAll(async () => {
+  await app.start();
+  browser = await openBrowser();
+  page = await openPage(browser, errors);
+});
+afterAll(async () => {
+  await browser?.close();
+  await app.remove();
+});
+
+describe("from a file on disk to the archive", () => {
+  it("begins an asset and brings a file in", async () => {
+    await page.goto(app.url);
+    await shows(page, "There is no asset yet");
+    await press(page, "Begin an asset");
+    await shows(page, "Choose files…");
+    id = Number(page.url().split("/").pop());
+    const input = await page.waitForSelector("input[type=file]");
+    await (
+      input as unknown as { uploadFile(path: string): Promise<void> }
+    ).uploadFile(await meshOnDisk(app.data, "buoy top.obj"));
+    await shows(page, "stud");
+    await viewReady(page);
+    expect((await asset()).document.parts.map((part) => part.name)).toEqual([
+      "ball",
+      "stud",
+    ]);
+  });
+
+  it("keeps the brief", async () => {
+    await fill(page, "Name", "Buoy top");
+    await fill(page, "Triangles", "600");
+    await page.click("[aria-label=Sheet]");
+    await press(page, "256 × 256").catch(async () => {
+      await page.evaluate(() =>
+        [...document.querySelectorAll<HTMLElement>("[role=option]")]
+          .find((each) => each.textContent?.trim() === "256 × 256")!
+          .click(),
+      );
+    });
+    await press(page, "Keep this brief");
+    await shows(page, "Buoy top");
+    await shows(page, "of 600");
+  });
+
+  it("goes through Survey, Reduce, Edges, Unwrap, Bake, Collide and Ship", async () => {
+    await make("2", "Survey the source", "survey");
+    await shows(page, "Coincident vertices");
+    await make("3", "Reduce to the budget", "reduce");
+    const { parts } = (await asset()).document;
+    expect(
+      parts.reduce((sum, part) => sum + part.game!.triangles, 0),
+    ).toBeLessThanOrEqual(600);
+    await make("4", "Hard above an angle", "edges");
+    await make("5", "Unwrap", "unwrap");
+    await shows(page, "Density spread");
+    await make("6", "Bake maps", "bake");
+    await shows(page, "Missed texels");
+    await make("8", "Make hulls", "collide");
+    await shows(page, "Volume added");
+  });
+
+  it("finishes with a look that is seen in the baked view", async () => {
+    await page.keyboard.press("7");
+    await page.waitForSelector("input[type=color]");
+    await page.$eval("input[type=color]", (input) => {
+      input.value = "#b04020";
+      input.dispatchEvent(new Event("input", { bubbles: true }));
+      input.dispatchEvent(new Event("change", { bubbles: true }));
+    });
+    for (
+      let tries = 0;
+      tries < 100 && (await stateOf("finish")) !== "current";
+      tries++
+    )
+      await pause(100);
+    await page.keyboard.press("b");
+    await viewReady(page);
+    await pause(1500);
+    const shot = decode(await page.screenshot());
+    let red = 0;
+    for (let i = 0; i < shot.data.length; i += shot.channels)
+      if (shot.data[i] > shot.data[i + 1] * 1.6 && shot.data[i] > 80) red++;
+    expect(red).toBeGreaterThan(3000);
+  });
+
+  it("ships an archive that holds what it says", async () => {
+    await make("9", "Ship", "ship");
+    await shows(page, "Save the archive");
+    const href = await page.$eval(".file a", (link) => link.href);
+    const bytes = new Uint8Array(await (await fetch(href)).arrayBuffer());
+    const entries = unzipSync(bytes);
+    expect(Object.keys(entries).sort()).toEqual([
+      "Buoy top.glb",
+      "Buoy top.mtl",
+      "Buoy top.obj",
+      "Buoy top_ao.png",
+      "Buoy top_normal.png",
+      "report.json",
+    ]);
+    expect(
+      await validateGlb("Buoy top.glb", entries["Buoy top.glb"]),
+    ).toMatchObject({ errors: 0 });
+    const { parts, colours } = await readMeshFiles([
+      { name: "Buoy top.glb", bytes: entries["Buoy top.glb"] },
+    ]);
+    const meshes = parts.filter((part) => !part.name.includes("_hull_"));
+    expect(
+      meshes.reduce((sum, part) => sum + triangleCount(part.mesh), 0),
+    ).toBeLessThanOrEqual(600);
+    expect(parts.length).toBeGreaterThan(meshes.length);
+    expect([...colours.values()]).toContain("#b04020");
+    expect(decode(entries["Buoy top_normal.png"])).toMatchObject({
+      width: 256,
+      height: 256,
+      channels: 3,
+    });
+    const report = JSON.parse(strFromU8(entries["report.json"])) as {
+      validator: { errors: number };
+    };
+    expect(report.validator.errors).toBe(0);
+  });
+
+  it("raised no error in the page on the way", () =>
+    expect(errors).toEqual([]));
+});
+
+describe("working on", () => {
+  it("undoes and redoes by key", async () => {
+    const before = (await asset()).revision;
+    await page.keyboard.press("u");
+    for (
+      let tries = 0;
+      tries < 50 && (await asset()).revision === before;
+      tries++
+    )
+      await pause(100);
+    expect((await asset()).revision).toBeLessThan(before);
+    await shows(page, "Back to:");
+    await page.keyboard.press("r");
+    for (
+      let tries = 0;
+      tries < 50 && (await asset()).revision !== before;
+      tries++
+    )
+      await pause(100);
+    expect((await asset()).revision).toBe(before);
+  });
+
+  it("says what went stale and brings it up to date on one command", async () => {
+    await page.keyboard.press("1");
+    await shows(page, "Brief");
+    await fill(page, "Triangles", "500");
+    await press(page, "Keep this brief");
+    await shows(page, "stale · Bring up to date");
+    await page.keyboard.press("d");
+    for (
+      let tries = 0;
+      tries < 600 &&
+      (await asset()).standing.some((each) => each.state === "stale");
+      tries++
+    )
+      await pause(200);
+    expect(
+      (await asset()).standing.filter((each) => each.state === "stale"),
+    ).toEqual([]);
+    await shows(page, "all current");
+    expect(
+      (await asset()).document.parts.reduce(
+        (sum, part) => sum + (part.game?.triangles ?? 0),
+        0,
+      ),
+    ).toBeLessThanOrEqual(500);
+  });
+
+  it("chooses a part in the view and in the ledger, and locks it", async () => {
+    await viewReady(page);
+    await page.keyboard.press("g");
+    await page.keyboard.press("f");
+    await pause(800);
+    const box = (await (await page.$("canvas"))!.boundingBox())!;
+    await page.mouse.click(box.x + box.width * 0.42, box.y + box.height * 0.5);
+    await page.waitForSelector("tr.p-datatable-row-selected");
+    await page.keyboard.press("Escape");
+    await page.waitForFunction(
+      () => !document.querySelector("tr.p-datatable-row-selected"),
+    );
+    await press(page, "lock stud");
+    for (
+      let tries = 0;
+      tries < 50 && !(await asset()).document.parts[1].locked;
+      tries++
+    )
+      await pause(100);
+    expect((await asset()).document.parts[1].locked).toBe(true);
+    await press(page, "unlock stud");
+    for (
+      let tries = 0;
+      tries < 50 && (await asset()).document.parts[1].locked;
+      tries++
+    )
+      await pause(100);
+  });
+
+  it("makes an edge hard that was clicked on", async () => {
+    await page.keyboard.press("4");
+    await page.keyboard.press("g");
+    await pause(500);
+    const box = (await (await page.$("canvas"))!.boundingBox())!;
+    await page.mouse.click(box.x + box.width * 0.4, box.y + box.height * 0.5);
+    await shows(page, "1 edges chosen");
+    await press(page, "Make hard");
+    await shows(page, "Mark edges hard or smooth");
+  });
+
+  it("drags the divider between source and game mesh", async () => {
+    await page.keyboard.press("c");
+    const handle = await page.waitForSelector(".divider");
+    const box = (await handle!.boundingBox())!;
+    await page.mouse.move(box.x + 12, box.y + 300);
+    await page.mouse.down();
+    await page.mouse.move(box.x + 150, box.y + 300, { steps: 5 });
+    await page.mouse.up();
+    const at = await page.$eval(".divider", (each) =>
+      Number(each.getAttribute("aria-valuenow")),
+    );
+    expect(at).toBeGreaterThan(60);
+  });
+
+  it("finds a command by name, and shows the keys", async () => {
+    await page.keyboard.down("Control");
+    await page.keyboard.press("k");
+    await page.keyboard.up("Control");
+    await page.waitForSelector("input[aria-label='What to do']");
+    await page.keyboard.type("go to coll");
+    await page.keyboard.press("Enter");
+    await shows(page, "What the engine bumps into");
+    await page.keyboard.press("?");
+    await shows(page, "Frame what is selected");
+    await page.keyboard.press("Escape");
+    await page.waitForFunction(() => !document.querySelector(".panel"));
+  });
+
+  it("remembers stage and view over a reload", async () => {
+    await page.keyboard.press("5");
+    await page.keyboard.press("v");
+    await pause(300);
+    await page.reload();
+    await shows(page, "Cut, unfold, even out, pack.");
+    await page.waitForSelector(".sheet-part");
+  });
+
+  it("tells a file that is no mesh, and changes nothing", async () => {
+    const { revision } = await asset();
+    await page.keyboard.press("1");
+    const input = await page.waitForSelector("input[type=file]");
+    await (
+      input as unknown as { uploadFile(path: string): Promise<void> }
+    ).uploadFile("package.json");
+    await shows(page, "not a mesh file");
+    expect((await asset()).revision).toBe(revision);
+  });
+});

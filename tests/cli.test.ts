@@ -1,0 +1,351 @@
+import { spawnSync } from "node:child_process";
+import {
+  existsSync,
+  mkdtempSync,
+  readFileSync,
+  readdirSync,
+  writeFileSync,
+} from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { beforeAll, describe, expect, it } from "vitest";
+import { readMeshFiles, writeMeshFile } from "../core/formats/index";
+import { sphere } from "./shapes";
+
+const folder = mkdtempSync(join(tmpdir(), "arnik-cli-"));
+const source = join(folder, "ball.ply");
+
+function arnik(...words: string[]) {
+  const done = spawnSync(process.execPath, ["bin/arnik.mjs", ...words], {
+    encoding: "utf8",
+  });
+  return { code: done.status, out: done.stdout, err: done.stderr };
+}
+function json(...words: string[]): Record<string, unknown> {
+  const done = arnik(...words, "--json");
+  expect(done.err).toBe("");
+  expect(done.code).toBe(0);
+  expect(done.out.trim().split("\n")).toHaveLength(1);
+  return JSON.parse(done.out) as Record<string, unknown>;
+}
+
+beforeAll(async () => {
+  const mesh = sphere(
+    60,
+    80,
+    0.2,
+    (a, t) => 0.006 * Math.sin(8 * a) * Math.cos(5 * t),
+  );
+  writeFileSync(
+    source,
+    await writeMeshFile("ball.ply", [{ name: "ball", mesh }]),
+  );
+});
+
+describe("commands", () => {
+  it("survey counts", () => {
+    expect(json("survey", source)).toMatchObject({
+      triangles: 9440,
+      quads: 0,
+      ngons: 0,
+      parts: 1,
+      borderEdges: 0,
+      nonManifoldEdges: 0,
+      degenerateFaces: 0,
+      flippedFaces: 0,
+      duplicateVertices: 0,
+      components: 1,
+      closed: true,
+    });
+  });
+
+  it("reduce, unwrap, bake and collide make files that read again", async () => {
+    const game = join(folder, "game.obj");
+    const laid = join(folder, "laid.glb");
+    const reduced = json("reduce", source, "--triangles", "400", "--out", game);
+    expect(reduced.triangles).toBeLessThanOrEqual(400);
+    for (const key of ["budget", "rms", "max", "parts", "seconds"])
+      expect(reduced).toHaveProperty(key);
+    const unwrapped = json(
+      "unwrap",
+      game,
+      "--out",
+      laid,
+      "--size",
+      "256",
+      "--padding",
+      "4",
+    );
+    for (const key of [
+      "islands",
+      "fill",
+      "stretch",
+      "overlap",
+      "flipped",
+      "densityMin",
+      "densityMax",
+      "densitySpread",
+      "tiles",
+      "seconds",
+    ])
+      expect(unwrapped).toHaveProperty(key);
+    const baked = json(
+      "bake",
+      "--source",
+      source,
+      "--game",
+      laid,
+      "--out",
+      join(folder, "maps"),
+      "--size",
+      "128",
+      "--samples",
+      "8",
+    );
+    expect(baked).toMatchObject({ maps: ["normal", "ao"] });
+    expect(Number(baked.missed)).toBeLessThan(0.001);
+    expect(readdirSync(join(folder, "maps")).sort()).toEqual([
+      "laid_ao.png",
+      "laid_normal.png",
+    ]);
+    const hulls = json(
+      "collide",
+      laid,
+      "--out",
+      join(folder, "hulls.obj"),
+      "--kind",
+      "hull",
+    );
+    for (const key of [
+      "hulls",
+      "vertices",
+      "volumeRatio",
+      "maxDistance",
+      "seconds",
+    ])
+      expect(hulls).toHaveProperty(key);
+    const { parts } = await readMeshFiles([
+      { name: "hulls.obj", bytes: readFileSync(join(folder, "hulls.obj")) },
+    ]);
+    expect(parts[0].name).toMatch(/_hull_1$/);
+  });
+
+  it("make goes the whole route, the same bytes each time", () => {
+    const words = [
+      "make",
+      source,
+      "--triangles",
+      "300",
+      "--size",
+      "128",
+      "--samples",
+      "4",
+      "--out",
+    ];
+    const made = json(...words, join(folder, "one"));
+    expect(made.files).toEqual([
+      "ball.glb",
+      "ball_normal.png",
+      "ball_ao.png",
+      "report.json",
+    ]);
+    for (const stage of [
+      "intake",
+      "survey",
+      "reduce",
+      "edges",
+      "unwrap",
+      "bake",
+      "collide",
+      "ship",
+    ])
+      expect(made).toHaveProperty(stage);
+    json(...words, join(folder, "two"));
+    for (const name of ["ball.glb", "ball_normal.png", "ball_ao.png"])
+      expect(
+        Buffer.compare(
+          readFileSync(join(folder, "one", name)),
+          readFileSync(join(folder, "two", name)),
+        ),
+      ).toBe(0);
+  });
+
+  it("operations lists them and run reaches each by its id", () => {
+    const list = json("operations").operations as {
+      id: string;
+      options: { name: string }[];
+    }[];
+    expect(list.length).toBeGreaterThanOrEqual(13);
+    const out = join(folder, "hard.obj");
+    expect(
+      json("run", "edges/hard-by-angle", source, "--out", out, "--angle", "5"),
+    ).toHaveProperty("hardEdges");
+    expect(existsSync(out)).toBe(true);
+    expect(
+      json(
+        "run",
+        "survey/weld",
+        source,
+        "--out",
+        join(folder, "welded.stl"),
+        "--tolerance",
+        "1",
+      ),
+    ).toHaveProperty("verticesGone");
+    expect(
+      json(
+        "run",
+        "unwrap/unwrap",
+        join(folder, "game.obj"),
+        "--out",
+        join(folder, "u.gltf"),
+        "--size",
+        "128",
+      ),
+    ).toHaveProperty("fill");
+    expect(
+      json(
+        "run",
+        "bake/maps",
+        join(folder, "laid.glb"),
+        "--out",
+        join(folder, "self"),
+        "--size",
+        "64",
+        "--rays",
+        "4",
+      ),
+    ).toHaveProperty("missed");
+    expect(
+      json(
+        "run",
+        "ship/archive",
+        join(folder, "laid.glb"),
+        "--out",
+        join(folder, "laid.zip"),
+      ),
+    ).toHaveProperty("validator");
+    expect(
+      json(
+        "run",
+        "collide/hulls",
+        source,
+        "--out",
+        join(folder, "box.stl"),
+        "--kind",
+        "box",
+        "--max-hulls",
+        "1",
+      ),
+    ).toMatchObject({ hulls: 1 });
+  });
+});
+
+describe("wrong calls and failed work", () => {
+  const fails = (code: number, pattern: RegExp, ...words: string[]) => {
+    const done = arnik(...words);
+    expect(done.code, done.err).toBe(code);
+    expect(done.out).toBe("");
+    expect(done.err.trim().split("\n")).toHaveLength(1);
+    expect(done.err).toMatch(pattern);
+  };
+
+  it("exit 2 where the call is wrong", () => {
+    fails(2, /no command "melt"/, "melt");
+    fails(2, /one FILE expected/, "survey");
+    fails(2, /--triangles N is needed/, "reduce", source, "--out", "x.obj");
+    fails(
+      2,
+      /whole number from 4/,
+      "reduce",
+      source,
+      "--triangles",
+      "many",
+      "--out",
+      "x.obj",
+    );
+    fails(2, /Unknown option '--fast'/, "survey", source, "--fast");
+    fails(2, /read are/, "survey", "notes.txt");
+    fails(2, /STL holds no UVs/, "unwrap", source, "--out", "x.stl");
+    fails(
+      2,
+      /--kind takes/,
+      "collide",
+      source,
+      "--out",
+      "x.obj",
+      "--kind",
+      "blob",
+    );
+    fails(
+      2,
+      /--maps takes normal and ao/,
+      "bake",
+      "--source",
+      source,
+      "--game",
+      source,
+      "--out",
+      "x",
+      "--maps",
+      "glow",
+    );
+    fails(2, /no operation "a\/b"/, "run", "a/b", source, "--out", "x.obj");
+    fails(
+      2,
+      /angle/,
+      "run",
+      "edges/hard-by-angle",
+      source,
+      "--out",
+      "x.obj",
+      "--angle",
+      "900",
+    );
+    fails(2, /./, "bake", "--game", source, "--out", "x");
+  });
+
+  it("exit 1 with file and place where the work fails", () => {
+    const broken = join(folder, "broken.obj");
+    writeFileSync(broken, "v 0 0 0\nf 1 2 3\n");
+    fails(
+      1,
+      /^arnik: .*broken\.obj: line 2: vertex 2 is out of range/,
+      "survey",
+      broken,
+    );
+    fails(
+      1,
+      /nothing\.obj: there is no such file/,
+      "survey",
+      join(folder, "nothing.obj"),
+    );
+    writeFileSync(join(folder, "empty.stl"), "");
+    fails(
+      1,
+      /empty\.stl: the file is empty/,
+      "survey",
+      join(folder, "empty.stl"),
+    );
+    fails(
+      1,
+      /no UVs/,
+      "bake",
+      "--source",
+      source,
+      "--game",
+      source,
+      "--out",
+      join(folder, "nomaps"),
+    );
+    expect(existsSync(join(folder, "nomaps"))).toBe(false);
+    fails(
+      1,
+      /no folder|something else/,
+      "collide",
+      source,
+      "--out",
+      join(source, "x.obj"),
+    );
+  });
+});
