@@ -1,1 +1,293 @@
-export {};
+import { MeshoptSimplifier } from "meshoptimizer";
+import { BufferAttribute, BufferGeometry, DoubleSide, Ray } from "three";
+import { MeshBVH, SAH } from "three-mesh-bvh";
+import type { Asset } from "../core/asset/asset";
+import { measureFidelity } from "../core/bake/fidelity";
+import { triangleCount } from "../core/mesh/mesh";
+import { cornerNormals } from "../core/mesh/normals";
+import { triangulate } from "../core/mesh/triangulate";
+import type { Context } from "../core/operation";
+import { plainContext } from "../core/operation";
+import { findOperation } from "../core/operations";
+import { gatherSoup } from "../core/reduce/soup";
+import { reduceTogether } from "../core/reduce/to-budget";
+import { runOperation } from "../core/route";
+import { buildBvh } from "../core/space/bvh";
+import type { Surface } from "../core/space/deviation";
+import { measureDeviation } from "../core/space/deviation";
+import { seededRandom } from "../core/space/random";
+import { RayScene, widen } from "../core/space/ray-scene";
+import { sampleSurface } from "../core/space/sample";
+import { DEMO_ASSETS } from "../demo/index";
+import { threadLanes } from "../host/lanes";
+
+/** Measured ratios against general libraries in one run, on the demo assets. `--json` prints the figures. */
+
+type Figure = { what: string; on: string; value: number; reach: string };
+const figures: Figure[] = [];
+const asJson = process.argv.includes("--json");
+const only = process.argv.find((word) =>
+  ["reduce", "unwrap", "bake", "rays"].includes(word),
+);
+
+function tell(what: string, on: string, value: number, reach: string): void {
+  figures.push({ what, on, value, reach });
+  if (!asJson)
+    process.stdout.write(
+      `${what.padEnd(40)} ${on.padEnd(28)} ${value.toPrecision(4).padStart(10)}   ${reach}\n`,
+    );
+}
+
+function timed<T>(work: () => T): [T, number] {
+  const start = performance.now();
+  const result = work();
+  return [result, performance.now() - start];
+}
+
+function asSurface(
+  meshes: readonly { positions: Float32Array; corners: Uint32Array }[],
+): Surface {
+  const positions = new Float32Array(
+    meshes.reduce((sum, mesh) => sum + mesh.positions.length, 0),
+  );
+  const triangles: number[] = [];
+  let base = 0;
+  for (const mesh of meshes) {
+    positions.set(mesh.positions, 3 * base);
+    for (const v of mesh.corners) triangles.push(base + v);
+    base += mesh.positions.length / 3;
+  }
+  return { positions, triangles: Uint32Array.from(triangles) };
+}
+
+async function benchReduce(): Promise<void> {
+  await MeshoptSimplifier.ready;
+  for (const [name, make] of Object.entries(DEMO_ASSETS)) {
+    const meshes = make().parts.map((part) => part.source!);
+    const soup = gatherSoup(meshes);
+    const source: Surface = {
+      positions: new Float32Array(soup.positions),
+      triangles: soup.triangles,
+    };
+    for (const budget of [5000, 2000, 500]) {
+      const [[reference], theirs] = timed(() =>
+        MeshoptSimplifier.simplify(
+          source.triangles,
+          source.positions,
+          3,
+          3 * budget,
+          1e9,
+          [],
+        ),
+      );
+      const [own, ours] = timed(() =>
+        reduceTogether(meshes, budget, plainContext()).filter(
+          (mesh) => mesh !== null,
+        ),
+      );
+      const count = own.reduce((sum, mesh) => sum + triangleCount(mesh), 0);
+      const reached = reference.length / 3;
+      // Where the reference stops above the budget, both are compared at the count it reached.
+      const compared =
+        reached > budget
+          ? reduceTogether(meshes, reached, plainContext()).filter(
+              (mesh) => mesh !== null,
+            )
+          : own;
+      const game = asSurface(compared);
+      const shift = [0, 1, 2].map((k) => soup.centre[k]);
+      game.positions = game.positions.map((x, i) => x - shift[i % 3]);
+      const mine = measureDeviation(source, game);
+      const its = measureDeviation(source, {
+        positions: source.positions,
+        triangles: reference,
+      });
+      const on = `${name} ${budget}`;
+      tell(
+        "triangles",
+        on,
+        count,
+        `≤ ${budget}, ≥ ${Math.ceil(0.99 * budget)}`,
+      );
+      tell(
+        "deviation rms, × the simplifier's",
+        on,
+        mine.rms / its.rms,
+        "≤ 0.8",
+      );
+      tell("deviation largest, × the simplifier's", on, mine.max / its.max, "");
+      tell(
+        "time, × the simplifier's",
+        on,
+        ours / theirs,
+        name === "horn-shell" && budget === 5000 ? "≤ 8" : "",
+      );
+    }
+  }
+}
+
+async function made(
+  asset: Asset,
+  triangles: number,
+  size: number,
+  context: Context,
+): Promise<Asset> {
+  let at: Asset = {
+    ...asset,
+    brief: { ...asset.brief, triangles, sheetSize: size, padding: 8 },
+  };
+  for (const id of ["reduce/to-budget", "edges/hard-by-angle", "unwrap/unwrap"])
+    at = (await runOperation(findOperation(id), at, {}, context)).asset;
+  return at;
+}
+
+async function benchUnwrap(context: Context): Promise<void> {
+  for (const [name, make] of Object.entries(DEMO_ASSETS)) {
+    const report = (await made(make(), 5000, 2048, context)).results.unwrap!
+      .report as Record<string, number>;
+    for (const [key, reach] of [
+      ["flipped", "0"],
+      ["overlap", "0"],
+      ["stretch", "≤ 1.15"],
+      ["fill", "≥ 0.60"],
+      ["densitySpread", "≤ 0.10"],
+      ["islands", ""],
+      ["seconds", ""],
+    ])
+      tell(`unwrap ${key}`, `${name} 5000, 2048`, report[key], reach);
+  }
+}
+
+async function benchBake(context: Context): Promise<void> {
+  for (const name of ["horn-shell", "storm-lamp"]) {
+    const game = await made(DEMO_ASSETS[name](), 5000, 1024, context);
+    const baked = await runOperation(
+      findOperation("bake/maps"),
+      game,
+      { ao: false },
+      context,
+    );
+    const { mean, p95, unmet } = measureFidelity(
+      baked.asset,
+      baked.asset.maps[0],
+      true,
+    );
+    const on = `${name} 5000, 1024`;
+    tell("normal fidelity, mean °", on, mean, "≤ 4");
+    tell("normal fidelity, 95 % °", on, p95, "");
+    tell("points that meet no source", on, unmet, "");
+    tell("missed texels", on, Number(baked.report.missed), "≤ 0.001");
+  }
+}
+
+/** Rays as baking casts them: inwards along normals, and cosine-weighted outwards, both in order of the surface. */
+function benchRays(): void {
+  const mesh = DEMO_ASSETS["horn-shell"]().parts[0].source!;
+  const indices = triangulate(mesh).vertices;
+  const scene = new RayScene([widen(buildBvh(mesh.positions, indices))]);
+  const geometry = new BufferGeometry();
+  geometry.setAttribute(
+    "position",
+    new BufferAttribute(mesh.positions.slice(), 3),
+  );
+  geometry.setIndex(new BufferAttribute(indices.slice(), 1));
+  const reference = new MeshBVH(geometry, { strategy: SAH });
+  const { points, triangles } = sampleSurface(mesh.positions, indices, 150_000);
+  const normals = cornerNormals(mesh);
+  const random = seededRandom(3);
+  const split = triangulate(mesh).corners;
+  const count = triangles.length;
+  const inwards = new Float64Array(6 * count);
+  const outwards = new Float64Array(6 * count);
+  for (let i = 0; i < count; i++) {
+    const n = [0, 1, 2].map((k) => normals[3 * split[3 * triangles[i]] + k]);
+    const ball = [0, 1, 2].map(() => random() * 2 - 1);
+    const size = Math.hypot(...ball) || 1;
+    const d = ball.map((x, k) => x / size + 1.01 * n[k]);
+    const length = Math.hypot(...d);
+    for (let k = 0; k < 3; k++) {
+      inwards[6 * i + k] = points[3 * i + k] + 0.004 * n[k];
+      inwards[6 * i + 3 + k] = -n[k];
+      outwards[6 * i + k] = points[3 * i + k] + 1e-4 * n[k];
+      outwards[6 * i + 3 + k] = d[k] / length;
+    }
+  }
+  const ray = new Ray();
+  const theirs = (rays: Float64Array, far: number) => {
+    let hits = 0;
+    for (let i = 0; i < rays.length; i += 6) {
+      ray.origin.set(rays[i], rays[i + 1], rays[i + 2]);
+      ray.direction.set(rays[i + 3], rays[i + 4], rays[i + 5]);
+      if (reference.raycastFirst(ray, DoubleSide, 0, far)) hits++;
+    }
+    return hits;
+  };
+  const project = () => {
+    let hits = 0;
+    for (let i = 0; i < inwards.length; i += 6)
+      if (
+        scene.first(
+          0,
+          inwards[i],
+          inwards[i + 1],
+          inwards[i + 2],
+          inwards[i + 3],
+          inwards[i + 4],
+          inwards[i + 5],
+          0,
+          0.01,
+        ) >= 0
+      )
+        hits++;
+    return hits;
+  };
+  const occlude = () => {
+    let hits = 0;
+    for (let i = 0; i < outwards.length; i += 6)
+      if (
+        scene.any(
+          0,
+          outwards[i],
+          outwards[i + 1],
+          outwards[i + 2],
+          outwards[i + 3],
+          outwards[i + 4],
+          outwards[i + 5],
+          0,
+          0.1,
+        )
+      )
+        hits++;
+    return hits;
+  };
+  for (const [what, own, other] of [
+    ["projection rays", project, () => theirs(inwards, 0.01)],
+    ["occlusion rays", occlude, () => theirs(outwards, 0.1)],
+  ] as const) {
+    own();
+    other();
+    const [hits, ours] = timed(own);
+    const [same, its] = timed(other);
+    tell(
+      `${what}, × three-mesh-bvh`,
+      "horn-shell, one thread",
+      its / ours,
+      "≥ 3",
+    );
+    tell(
+      `${what}, share of hits that differ`,
+      "horn-shell, one thread",
+      Math.abs(hits - same) / count,
+      "",
+    );
+  }
+}
+
+const lanes = threadLanes(new URL("./lane-worker.mjs", import.meta.url));
+const context: Context = { progress() {}, check() {}, lanes };
+if (!only || only === "reduce") await benchReduce();
+if (!only || only === "unwrap") await benchUnwrap(context);
+if (!only || only === "bake") await benchBake(context);
+if (!only || only === "rays") benchRays();
+await lanes.close();
+if (asJson) process.stdout.write(`${JSON.stringify(figures)}\n`);

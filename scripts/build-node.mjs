@@ -13,6 +13,7 @@ export const buildNode = () =>
       "job-worker": "server/jobs/job-worker.ts",
       "make-demo": "demo/make-demo.ts",
       bench: "bench/main.ts",
+      "bench-page": "bench/page.ts",
     },
     bundle: true,
     splitting: true,

@@ -105,8 +105,8 @@ describe("commands", () => {
     expect(baked).toMatchObject({ maps: ["normal", "ao"] });
     expect(Number(baked.missed)).toBeLessThan(0.001);
     expect(readdirSync(join(folder, "maps")).sort()).toEqual([
-      "laid_ao.png",
-      "laid_normal.png",
+      "ball_ao.png",
+      "ball_normal.png",
     ]);
     const hulls = json(
       "collide",
@@ -329,7 +329,7 @@ describe("wrong calls and failed work", () => {
     );
     fails(
       1,
-      /no UVs/,
+      /no game mesh has UVs/,
       "bake",
       "--source",
       source,

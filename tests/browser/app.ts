@@ -121,14 +121,18 @@ export async function openPage(
 export async function shows(
   page: Page,
   text: string,
-  timeout = 60_000,
+  timeout = 30_000,
 ): Promise<void> {
-  await page.waitForFunction(
+  const wait = page.waitForFunction(
     (wanted: string) =>
       document.body.innerText.replace(/[\u2009\u00a0]/g, " ").includes(wanted),
     { timeout, polling: 100 },
     text,
   );
+  await wait.catch(async () => {
+    const seen = await page.evaluate(() => document.body.innerText);
+    throw new Error(`"${text}" is not shown; the page says: ${seen}`);
+  });
 }
 
 /** Presses the visible button with a text. */

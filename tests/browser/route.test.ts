@@ -106,13 +106,9 @@ describe("from a file on disk to the archive", () => {
     await fill(page, "Name", "Buoy top");
     await fill(page, "Triangles", "600");
     await page.click("[aria-label=Sheet]");
-    await press(page, "256 × 256").catch(async () => {
-      await page.evaluate(() =>
-        [...document.querySelectorAll<HTMLElement>("[role=option]")]
-          .find((each) => each.textContent?.trim() === "256 × 256")!
-          .click(),
-      );
-    });
+    await (await page.waitForSelector(
+      "[role=option][aria-label='256 × 256']",
+    ))!.click();
     await press(page, "Keep this brief");
     await shows(page, "Buoy top");
     await shows(page, "of 600");

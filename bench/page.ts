@@ -1,0 +1,138 @@
+import { spawn } from "node:child_process";
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { launch } from "puppeteer-core";
+import { writeMeshFile } from "../core/formats/index";
+import { meshFromTriangles } from "../core/mesh/mesh";
+
+/** From a file of a million triangles to its picture: the longest task of the page's main thread, and the time. */
+
+const SIDE = 708;
+const PORT = "3457";
+
+function rollingSea() {
+  const positions = new Float32Array(3 * SIDE * SIDE);
+  const triangles = new Uint32Array(6 * (SIDE - 1) ** 2);
+  let at = 0;
+  for (let j = 0; j < SIDE; j++)
+    for (let i = 0; i < SIDE; i++)
+      positions.set(
+        [
+          i / SIDE,
+          0.04 * Math.sin(i / 40) * Math.cos(j / 53) + 0.004 * Math.sin(i / 3),
+          j / SIDE,
+        ],
+        3 * (j * SIDE + i),
+      );
+  for (let j = 0; j + 1 < SIDE; j++)
+    for (let i = 0; i + 1 < SIDE; i++) {
+      const a = j * SIDE + i;
+      triangles.set([a, a + SIDE, a + SIDE + 1, a, a + SIDE + 1, a + 1], at);
+      at += 6;
+    }
+  return meshFromTriangles(positions, triangles);
+}
+
+const folder = mkdtempSync(join(tmpdir(), "arnik-bench-"));
+const file = join(folder, "sea.glb");
+const mesh = rollingSea();
+writeFileSync(file, await writeMeshFile("sea.glb", [{ name: "sea", mesh }]));
+const server = spawn(process.execPath, [".output/server/index.mjs"], {
+  env: {
+    ...process.env,
+    ARNIK_ROOT: process.cwd(),
+    ARNIK_DATA: join(folder, "data"),
+    NITRO_HOST: "127.0.0.1",
+    NITRO_PORT: PORT,
+  },
+  stdio: "ignore",
+});
+const browser = await launch({
+  executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
+  headless: true,
+  defaultViewport: { width: 1280, height: 800 },
+  args: [
+    "--no-sandbox",
+    "--use-gl=angle",
+    "--use-angle=swiftshader",
+    "--enable-unsafe-swiftshader",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+  ],
+});
+try {
+  const page = await browser.newPage();
+  for (let tries = 0; tries < 100; tries++) {
+    const up = await page.goto(`http://127.0.0.1:${PORT}/`).then(
+      () => true,
+      () => false,
+    );
+    if (up) break;
+    await new Promise((resolve) => setTimeout(resolve, 200));
+  }
+  await page.evaluate(() =>
+    fetch("/api/assets", {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify({ name: "Sea" }),
+    }),
+  );
+  await page.goto(`http://127.0.0.1:${PORT}/asset/1`);
+  const input = (await page.waitForSelector("input[type=file]")) as unknown as {
+    uploadFile(path: string): Promise<void>;
+  };
+  await page.waitForSelector("canvas[data-ready=true]");
+  await page.evaluate(() => {
+    const seen = { longest: 0, progress: 0 };
+    Object.assign(window, { seen });
+    new PerformanceObserver((list) => {
+      for (const entry of list.getEntries())
+        seen.longest = Math.max(seen.longest, entry.duration);
+    }).observe({ entryTypes: ["longtask"] });
+    new MutationObserver(() => {
+      if (document.querySelector("[role=progressbar]")) seen.progress++;
+    }).observe(document.body, {
+      subtree: true,
+      childList: true,
+      attributes: true,
+    });
+  });
+  const start = Date.now();
+  await input.uploadFile(file);
+  await page.waitForFunction(() => document.body.innerText.includes("sea"), {
+    timeout: 240_000,
+    polling: 100,
+  });
+  await page.waitForFunction(
+    () =>
+      document.querySelector("canvas[data-ready=true]") !== null &&
+      document.body.innerText.includes("source ·"),
+    { timeout: 240_000, polling: 100 },
+  );
+  await new Promise((resolve) => setTimeout(resolve, 3000));
+  const seconds = (Date.now() - start) / 1000 - 3;
+  const seen = await page.evaluate(
+    () =>
+      (window as unknown as { seen: { longest: number; progress: number } })
+        .seen,
+  );
+  const found = {
+    triangles: mesh.corners.length / 3,
+    seconds,
+    longestTaskMs: seen.longest,
+    progressShown: seen.progress > 0,
+  };
+  if (process.argv.includes("--json"))
+    process.stdout.write(`${JSON.stringify(found)}\n`);
+  else
+    for (const [key, value] of Object.entries(found))
+      process.stdout.write(`${key}: ${String(value)}\n`);
+} finally {
+  await browser.close();
+  server.kill("SIGKILL");
+  rmSync(folder, { recursive: true, force: true });
+}

@@ -1,0 +1,149 @@
+// Takes the pictures of docs/screenshots from the demo data, 1280 × 800.
+import { spawn, spawnSync } from "node:child_process";
+import { existsSync, mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { fileURLToPath } from "node:url";
+import { launch } from "puppeteer-core";
+import { setup } from "./setup.mjs";
+
+const root = fileURLToPath(new URL("..", import.meta.url));
+await setup();
+const kept = process.env.ARNIK_DATA && existsSync(process.env.ARNIK_DATA);
+const data = kept
+  ? process.env.ARNIK_DATA
+  : mkdtempSync(join(tmpdir(), "arnik-shots-"));
+const env = {
+  ...process.env,
+  ARNIK_ROOT: root,
+  ARNIK_DATA: data,
+  NITRO_HOST: "127.0.0.1",
+  NITRO_PORT: "3458",
+};
+spawnSync(process.execPath, ["dist/make-demo.mjs"], {
+  cwd: root,
+  env,
+  stdio: "inherit",
+});
+const server = spawn(process.execPath, [".output/server/index.mjs"], {
+  cwd: root,
+  env,
+  stdio: "ignore",
+});
+const browser = await launch({
+  executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
+  headless: true,
+  defaultViewport: { width: 1280, height: 800 },
+  args: [
+    "--no-sandbox",
+    "--use-gl=angle",
+    "--use-angle=swiftshader",
+    "--enable-unsafe-swiftshader",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+  ],
+});
+const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
+const base = "http://127.0.0.1:3458";
+
+/** Opens an asset with a view as it would be remembered. */
+async function shot(name, asset, view, then) {
+  const page = await browser.newPage();
+  await page.goto(base);
+  await page.evaluate(
+    (id, state) =>
+      localStorage.setItem(`arnik.view.${id}`, JSON.stringify(state)),
+    asset,
+    view,
+  );
+  await page.evaluate(
+    (dark) => localStorage.setItem("arnik.dark", dark ? "1" : "0"),
+    view.dark ?? false,
+  );
+  await page.goto(`${base}/asset/${asset}`);
+  await page.waitForSelector("canvas[data-ready=true]", { timeout: 120_000 });
+  await then?.(page);
+  await pause(2500);
+  await page.screenshot({
+    path: join(root, "docs/screenshots", `${name}.png`),
+  });
+  await page.close();
+  process.stdout.write(`${name}\n`);
+}
+
+try {
+  const page = await browser.newPage();
+  for (let tries = 0; tries < 100; tries++) {
+    if (
+      await page.goto(base).then(
+        () => true,
+        () => false,
+      )
+    )
+      break;
+    await pause(200);
+  }
+  await page.waitForSelector(".card img");
+  await pause(1500);
+  await page.screenshot({ path: join(root, "docs/screenshots/home.png") });
+  await page.close();
+  const [lamp, bollard, horn] = [1, 2, 3];
+  await shot("intake", horn, { stage: "intake", show: "source" });
+  await shot("survey", lamp, { stage: "survey", show: "source" });
+  await shot("reduce", bollard, {
+    stage: "reduce",
+    show: "compare",
+    wire: true,
+  });
+  await shot("edges", bollard, {
+    stage: "edges",
+    show: "game",
+    wire: true,
+    hard: true,
+  });
+  await shot("unwrap", lamp, {
+    stage: "unwrap",
+    show: "game",
+    wire: false,
+    seams: true,
+    checker: true,
+    sheet: true,
+  });
+  await shot("bake", lamp, {
+    stage: "bake",
+    show: "baked",
+    sheet: true,
+    sheetShows: "normal",
+  });
+  await shot("finish", lamp, { stage: "finish", show: "baked", wire: false });
+  await shot("collide", lamp, {
+    stage: "collide",
+    show: "game",
+    wire: false,
+    hulls: true,
+  });
+  await shot("ship", lamp, { stage: "ship", show: "baked", wire: false });
+  await shot("dark", bollard, {
+    stage: "unwrap",
+    show: "compare",
+    sheet: true,
+    dark: true,
+  });
+  await shot(
+    "find",
+    lamp,
+    { stage: "reduce", show: "compare" },
+    async (each) => {
+      await each.keyboard.down("Control");
+      await each.keyboard.press("k");
+      await each.keyboard.up("Control");
+    },
+  );
+} finally {
+  await browser.close();
+  server.kill("SIGKILL");
+  if (!kept) rmSync(data, { recursive: true, force: true });
+}
