@@ -59,37 +59,42 @@ function spread(
   let next = 0;
   let finished = 0;
   return new Promise((resolve, reject) => {
+    if (!slices.length) return resolve();
+    // Only listeners of this call are taken off again: workers have some of their own.
+    const leave: (() => void)[] = [];
     const settle = (end: () => void) => {
-      for (const worker of workers) worker.removeAllListeners();
+      for (const off of leave) off();
       end();
     };
-    const feed = (worker: Worker) => {
-      if (next < slices.length)
-        worker.postMessage({
-          slice: slices[next],
-          index: next++,
-        } satisfies LaneMessage);
-    };
-    if (!slices.length) return resolve();
+    const failed = (error: unknown) =>
+      settle(() =>
+        reject(error instanceof Error ? error : new Error(String(error))),
+      );
     for (const worker of workers) {
-      worker.on("error", (error) => settle(() => reject(error)));
-      worker.on("message", (answer: LaneAnswer) => {
-        if ("failed" in answer)
-          return settle(() => reject(new ArnikError(answer.failed)));
+      const feed = () => {
+        if (next < slices.length)
+          worker.postMessage({
+            slice: slices[next],
+            index: next++,
+          } satisfies LaneMessage);
+      };
+      const hear = (answer: LaneAnswer) => {
+        if ("failed" in answer) return failed(new ArnikError(answer.failed));
         results[answer.index] = answer.result;
         finished++;
         try {
           done(finished);
         } catch (error) {
-          return settle(() =>
-            reject(error instanceof Error ? error : new Error(String(error))),
-          );
+          return failed(error);
         }
         if (finished === slices.length) settle(resolve);
-        else feed(worker);
-      });
+        else feed();
+      };
+      worker.on("message", hear);
+      worker.on("error", failed);
+      leave.push(() => worker.off("message", hear).off("error", failed));
       worker.postMessage({ kernel, shared } satisfies LaneMessage);
-      feed(worker);
+      feed();
     }
   });
 }
