@@ -22,8 +22,8 @@ export interface BakeFigures {
   covered: number;
 }
 
-/** Rows that go to a thread at a time. */
-const BAND = 16;
+/** Occlusion rays that go to a thread at a time, about: some seconds at most between two signs of progress. */
+const RAYS_AT_A_TIME = 4e6;
 
 /** Bakes the wanted maps of an asset on all threads. @throws MissingInputError without source, game mesh or UVs */
 export async function bakeMaps(
@@ -40,8 +40,15 @@ export async function bakeMaps(
   const scene = prepareScene(asset, wanted);
   context.check();
   const slices: RowSlice[] = [];
-  for (let from = 0; from < size; from += BAND)
-    slices.push({ from, to: Math.min(size, from + BAND) });
+  const band = Math.max(
+    1,
+    Math.min(
+      16,
+      Math.round(RAYS_AT_A_TIME / (size * Math.max(1, wanted.rays))),
+    ),
+  );
+  for (let from = 0; from < size; from += band)
+    slices.push({ from, to: Math.min(size, from + band) });
   const start = performance.now();
   const bands = await context.lanes.run<RowSlice, RowResult>(
     "bake/rows",
@@ -51,7 +58,7 @@ export async function bakeMaps(
       context.check();
       context.progress(
         0.05 + (0.85 * finished) / slices.length,
-        `casting rays, row ${finished * BAND} of ${size}`,
+        `casting rays, row ${Math.min(size, finished * band)} of ${size}`,
       );
     },
   );

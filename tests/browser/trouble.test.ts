@@ -49,7 +49,7 @@ async function until(check: (job: Job) => boolean): Promise<Job> {
   throw new Error("waited in vain");
 }
 const ended = (job: Job) => job.state !== "queued" && job.state !== "running";
-const bakeLong = { rays: 1024, size: 2048 };
+const bakeLong = { rays: 256, size: 2048 };
 
 beforeAll(async () => {
   await app.start();
