@@ -54,8 +54,14 @@ describe("sparse solver", () => {
     const entries: number[] = [];
     for (let y = 0; y < n; y++)
       for (let x = 0; x < n; x++) {
-        if (y > 0) (rows.push(at(x, y - 1)), entries.push(-1));
-        if (x > 0) (rows.push(at(x - 1, y)), entries.push(-1));
+        if (y > 0) {
+          rows.push(at(x, y - 1));
+          entries.push(-1);
+        }
+        if (x > 0) {
+          rows.push(at(x - 1, y));
+          entries.push(-1);
+        }
         rows.push(at(x, y));
         entries.push(4.5);
         starts.push(rows.length);
