@@ -1,6 +1,6 @@
 // Takes the pictures of docs/screenshots from the demo data, 1280 × 800.
 import { spawn, spawnSync } from "node:child_process";
-import { existsSync, mkdtempSync, rmSync } from "node:fs";
+import { existsSync, mkdirSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
@@ -9,6 +9,7 @@ import { setup } from "./setup.mjs";
 
 const root = fileURLToPath(new URL("..", import.meta.url));
 await setup();
+mkdirSync(join(root, "docs/screenshots"), { recursive: true });
 const kept = process.env.ARNIK_DATA && existsSync(process.env.ARNIK_DATA);
 const data = kept
   ? process.env.ARNIK_DATA
