@@ -35,13 +35,11 @@ const shares = computed(() => {
   return new Map(parts.map((each) => [each.part, each.share]));
 });
 const rows = computed((): Row[] =>
-  workshop
-    .asset!.document.parts.filter(keep[filter.value])
-    .map((part) => ({
-      ...part,
-      share: part.game ? (shares.value.get(part.name) ?? null) : null,
-      budgetUsed: part.game?.triangles ?? 0,
-    })),
+  workshop.asset!.document.parts.filter(keep[filter.value]).map((part) => ({
+    ...part,
+    share: part.game ? (shares.value.get(part.name) ?? null) : null,
+    budgetUsed: part.game?.triangles ?? 0,
+  })),
 );
 const selection = computed({
   get: () => rows.value.filter((row) => view.selected.includes(row.name)),

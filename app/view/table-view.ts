@@ -347,19 +347,46 @@ export class TableView {
     const box = this.bounds();
     if (box.isEmpty()) return;
     const middle = box.getCenter(new Vector3());
-    const radius = box.getSize(new Vector3()).length() / 2 || 1;
-    const narrow = Math.min(1, this.tableWidth() / this.height);
+    const yaw = this.orbit?.yaw ?? 0.6;
+    const pitch = this.orbit?.pitch ?? 0.28;
     this.orbit = {
-      yaw: this.orbit?.yaw ?? 0.6,
-      pitch: this.orbit?.pitch ?? 0.28,
-      distance:
-        (radius * 1.02) / Math.sin(((FOV / 2) * Math.PI) / 180) / narrow,
+      yaw,
+      pitch,
+      distance: this.distanceFor(box, middle, yaw, pitch),
       target: [middle.x, middle.y, middle.z],
     };
     this.grid.position.y = new Box3()
       .setFromObject(this.sources)
       .expandByObject(this.games).min.y;
     this.tell({ kind: "camera", camera: this.orbit });
+  }
+
+  /** How far off the camera must be for every corner of a box to lie in the view, with a little room. */
+  private distanceFor(box: Box3, middle: Vector3, yaw: number, pitch: number) {
+    const back = new Vector3(
+      Math.cos(pitch) * Math.sin(yaw),
+      Math.sin(pitch),
+      Math.cos(pitch) * Math.cos(yaw),
+    );
+    const right = new Vector3(Math.cos(yaw), 0, -Math.sin(yaw));
+    const up = back.clone().cross(right);
+    const slope = Math.tan(((FOV / 2) * Math.PI) / 180);
+    const wide = (slope * this.tableWidth()) / this.height;
+    let distance = 1e-6;
+    for (let k = 0; k < 8; k++) {
+      const corner = new Vector3(
+        k & 1 ? box.max.x : box.min.x,
+        k & 2 ? box.max.y : box.min.y,
+        k & 4 ? box.max.z : box.min.z,
+      ).sub(middle);
+      const near = corner.dot(back);
+      distance = Math.max(
+        distance,
+        near + (1.08 * Math.abs(corner.dot(right))) / wide,
+        near + (1.16 * Math.abs(corner.dot(up))) / slope,
+      );
+    }
+    return distance;
   }
 
   private move({ how, x, y, over }: Extract<ToView, { kind: "move" }>): void {

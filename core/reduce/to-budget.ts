@@ -15,7 +15,7 @@ import { gatherSoup, scatterSoup } from "./soup";
 class ToBudgetOptions {
   @field({
     kind: "integer",
-    label: "Triangles",
+    label: "Triangles (0: brief)",
     help: "Budget over all parts together; 0 takes the brief's.",
     unit: "triangles",
     min: 0,
