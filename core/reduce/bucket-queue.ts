@@ -16,6 +16,8 @@ export class BucketQueue {
   stamp = 0;
   cost = 0;
   private readonly heads = new Int32Array(BUCKETS).fill(-1);
+  /** One bit a bucket that holds something, so that empty stretches are passed 32 at a time. */
+  private readonly filled = new Int32Array(BUCKETS / 32);
   private links: Int32Array;
   private first: Int32Array;
   private second: Int32Array;
@@ -50,18 +52,25 @@ export class BucketQueue {
     this.costs[entry] = cost;
     this.links[entry] = this.heads[bucket];
     this.heads[bucket] = entry;
+    this.filled[bucket >>> 5] |= 1 << (bucket & 31);
     if (bucket < this.lowest) this.lowest = bucket;
   }
 
   /** Takes the cheapest entry into the fields; false where there is none left. */
   pop(): boolean {
-    const { heads } = this;
-    let bucket = this.lowest;
-    while (bucket < BUCKETS && heads[bucket] < 0) bucket++;
+    const { heads, filled } = this;
+    let word = this.lowest >>> 5;
+    while (word < filled.length && filled[word] === 0) word++;
+    if (word === filled.length) {
+      this.lowest = BUCKETS;
+      return false;
+    }
+    const bits = filled[word];
+    const bucket = 32 * word + 31 - Math.clz32(bits & -bits);
     this.lowest = bucket;
-    if (bucket === BUCKETS) return false;
     const entry = heads[bucket];
     heads[bucket] = this.links[entry];
+    if (heads[bucket] < 0) filled[word] &= ~(1 << (bucket & 31));
     this.links[entry] = this.free;
     this.free = entry;
     this.a = this.first[entry];
@@ -73,6 +82,7 @@ export class BucketQueue {
 
   clear(): void {
     this.heads.fill(-1);
+    this.filled.fill(0);
     this.free = -1;
     this.used = 0;
     this.lowest = BUCKETS;
