@@ -10,7 +10,7 @@ class HullsOptions {
     label: "Shape",
     help: "Hulls cuts parts where that frees most volume; the others make one shape each.",
     choices: [
-      { value: "hulls", label: "hulls, cut where it helps" },
+      { value: "hulls", label: "several hulls" },
       { value: "hull", label: "convex hull" },
       { value: "box", label: "box" },
       { value: "sphere", label: "sphere" },
@@ -21,7 +21,7 @@ class HullsOptions {
 
   @field({
     kind: "integer",
-    label: "Hulls",
+    label: "Hulls (0: brief)",
     help: "At the most over the asset; 0 takes the brief's.",
     min: 0,
     max: 256,
