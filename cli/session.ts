@@ -2,7 +2,7 @@ import type { Asset, Brief } from "../core/asset/asset";
 import { createAsset } from "../core/asset/asset";
 import type { Context, Lanes, OperationResult } from "../core/operation";
 import { findOperation } from "../core/operations";
-import { readOptions } from "../core/operation";
+import { runOperation } from "../core/route";
 import type { ShippedFile } from "../core/ship/ship";
 import { threadLanes } from "../host/lanes";
 import { givenFiles } from "./files";
@@ -50,11 +50,7 @@ export class Session {
       lanes: this.lanes,
       files,
     };
-    const result = await operation.run(
-      this.asset,
-      readOptions(operation, options),
-      context,
-    );
+    const result = await runOperation(operation, this.asset, options, context);
     this.asset = result.asset;
     return result;
   }

@@ -18,8 +18,20 @@ import { CancelledError, OptionsError } from "./errors";
 
 /** How one option of an operation is shown, checked and read from a command line. */
 export interface FieldSpec {
-  /** `parts` is a list of part names, empty for all; `edges` a list of `part:vertex-vertex`. */
-  kind: "integer" | "number" | "choice" | "flag" | "text" | "parts" | "edges";
+  /**
+   * `parts` is a list of part names, empty for all; `edges` a list of `part:vertex-vertex`; `faces` a list of
+   * `part:ranges`, ranges as in core/mesh/ranges.ts; `choices` a list out of the choices.
+   */
+  kind:
+    | "integer"
+    | "number"
+    | "choice"
+    | "choices"
+    | "flag"
+    | "text"
+    | "parts"
+    | "edges"
+    | "faces";
   label: string;
   help: string;
   unit?: string;
@@ -64,13 +76,23 @@ function rulesOf(spec: FieldSpec): PropertyDecorator[] {
       return [IsBoolean()];
     case "text":
       return [IsString(), MaxLength(spec.max ?? 200)];
+    case "choices":
+      return [
+        IsArray(),
+        ArrayUnique(),
+        IsIn(
+          spec.choices!.map((choice) => choice.value),
+          { each: true },
+        ),
+      ];
     case "parts":
     case "edges":
+    case "faces":
       return [
         IsArray(),
         ArrayUnique(),
         IsString({ each: true }),
-        MaxLength(300, { each: true }),
+        MaxLength(spec.kind === "faces" ? 4_000_000 : 300, { each: true }),
       ];
   }
 }
@@ -85,6 +107,8 @@ export interface Context {
   lanes: Lanes;
   /** Files that came with the call, for operations that bring files in. */
   files?: readonly GivenFile[];
+  /** Another asset of the store, where the host has one. */
+  assetById?(id: number): Promise<Asset>;
 }
 
 /** Splits work over threads. Slices and their results do not depend on how many threads there are. */
@@ -126,6 +150,8 @@ export interface Operation<O extends object = object> {
   takes: "source" | "game" | "both";
   /** Whether the stage's result is this operation's (and so goes stale and can be brought up to date). */
   makesResult: boolean;
+  /** Looks without making the stage's result: the report is kept under the operation's id. */
+  keepsReport?: boolean;
   /** Stages whose result stays true although their inputs change by this operation. */
   keeps?: readonly Stage[];
   Options: new () => O;

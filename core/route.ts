@@ -1,4 +1,5 @@
 import type { Asset } from "./asset/asset";
+import { followRepeats } from "./asset/repeats";
 import { inputsOf, standingOf } from "./asset/stale";
 import { toDocument } from "./asset/document";
 import type { AssetDocument } from "./asset/document";
@@ -19,8 +20,26 @@ export async function runOperation<O extends object>(
 ): Promise<OperationResult> {
   const options = readOptions(operation, raw);
   const result = await operation.run(asset, options, context);
-  if (!operation.makesResult) return result;
+  result.asset = followRepeats(result.asset, asset);
+  if (!operation.makesResult && !operation.keepsReport) return result;
   const document = describe(result.asset);
+  if (operation.keepsReport)
+    return {
+      ...result,
+      asset: {
+        ...result.asset,
+        reports: {
+          ...result.asset.reports,
+          [operation.id]: {
+            operation: operation.id,
+            options: { ...options } as Record<string, unknown>,
+            report: result.report,
+            headline: result.headline,
+            madeFrom: inputsOf(operation.stage, document),
+          },
+        },
+      },
+    };
   const madeFrom = inputsOf(operation.stage, document);
   const kept = standingOf(describe(asset)).flatMap(({ stage, state }) =>
     operation.keeps?.includes(stage) && state === "current"

@@ -27,12 +27,14 @@ import { triangleCount, vertexCount } from "./mesh/mesh";
 import { plainContext } from "./operation";
 import { KERNELS, findOperation } from "./operations";
 import { runOperation } from "./route";
-import { surveyMesh } from "./survey/survey-mesh";
+import { surveyMesh as lookOver } from "./survey/survey-mesh";
 import { strewn } from "../tests/shapes";
 
 const context = plainContext(KERNELS);
 const run = (id: string, asset: Asset, options: object = {}) =>
   runOperation(findOperation(id), asset, options, context);
+const surveyMesh = (mesh: ReturnType<typeof cube>, tolerance: number) =>
+  lookOver("thing", mesh, tolerance, false).survey;
 const one = (mesh: ReturnType<typeof cube>, role: "source" | "game" = "game") =>
   createAsset("thing", [createPart("thing", 0, { [role]: mesh })]);
 
@@ -148,8 +150,11 @@ describe("Survey", () => {
     const asset = one(joined(cube(), cube()), "source");
     const { report } = await run("survey/count", asset);
     expect(report).toMatchObject({ duplicateVertices: 8, triangles: 24 });
-    const welded = await run("survey/weld", asset, { tolerance: 0.1 });
-    expect(welded.report.verticesGone).toBe(8);
+    const welded = await run("survey/repair", asset, {
+      mend: ["coincident"],
+      tolerance: 0.1,
+    });
+    expect(welded.report.mended).toMatchObject({ coincident: 8 });
     expect(vertexCount(welded.asset.parts[0].source!)).toBe(8);
     expect(vertexCount(asset.parts[0].source!)).toBe(16);
   });

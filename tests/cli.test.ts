@@ -184,14 +184,14 @@ describe("commands", () => {
     expect(
       json(
         "run",
-        "survey/weld",
+        "survey/repair",
         source,
         "--out",
         join(folder, "welded.stl"),
         "--tolerance",
         "1",
       ),
-    ).toHaveProperty("verticesGone");
+    ).toHaveProperty("mended");
     expect(
       json(
         "run",

@@ -8,7 +8,7 @@ import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 
 interface Row extends PartDocument {
-  share: number | null;
+  sheetShare: number | null;
   budgetUsed: number;
 }
 
@@ -37,7 +37,7 @@ const shares = computed(() => {
 const rows = computed((): Row[] =>
   workshop.asset!.document.parts.filter(keep[filter.value]).map((part) => ({
     ...part,
-    share: part.game ? (shares.value.get(part.name) ?? null) : null,
+    sheetShare: part.game ? (shares.value.get(part.name) ?? null) : null,
     budgetUsed: part.game?.triangles ?? 0,
   })),
 );
@@ -119,7 +119,7 @@ async function lock(part: Row) {
       <Column header="sheet" body-class="number" header-class="number">
         <template #body="{ data }"
           ><span class="mono">{{
-            data.share === null ? "–" : percent(data.share, 0)
+            data.sheetShare === null ? "–" : percent(data.sheetShare, 0)
           }}</span></template
         >
       </Column>

@@ -77,7 +77,10 @@ function valueOf(field: Field, text: string): unknown {
       return text === "true";
     case "parts":
     case "edges":
+    case "choices":
       return text.split(",").filter(Boolean);
+    case "faces":
+      return text.split(";").filter(Boolean);
     default:
       return text;
   }

@@ -4,8 +4,10 @@ import type { Stage } from "./stages";
 
 /** The limits and wishes an asset is made to. */
 export interface Brief {
-  /** Triangles allowed for the whole asset. */
+  /** Triangles allowed for the whole asset, at the first level of detail. */
   triangles: number;
+  /** Triangles of the further levels of detail, falling. */
+  levels: readonly number[];
   /** Edge of the square sheet, px. */
   sheetSize: number;
   /** Free texels kept round every island, px. */
@@ -39,6 +41,7 @@ export const PROFILES: readonly DeliveryProfile[] = [
 
 export const DEFAULT_BRIEF: Brief = {
   triangles: 5000,
+  levels: [],
   sheetSize: 2048,
   padding: 8,
   texelsPerMetre: 0,
@@ -62,11 +65,52 @@ export interface Part {
   /** `#rrggbb`, for the ledger, the gauge and the sheet. */
   colour: string;
   locked: boolean;
-  /** Triangles this part must keep to, or 0 to share the asset's budget. */
+  /** Triangles this part must keep to, or 0 where it has no fixed budget. */
   budget: number;
+  /** Share of the asset's triangles this part gets, 0 … 1, or 0 to share what is left with the others. */
+  share: number;
+  /** Parts of one group are chosen, hidden and named together; "" for none. */
+  group: string;
+  /** Where this part is a copy of another one, worked there and only placed here. */
+  repeat: Repeat | null;
   source: Mesh | null;
   game: Mesh | null;
+  /** The source as it came in, where `source` is a lighter stand-in for it. */
+  dense: Mesh | null;
   hulls: Hull[];
+}
+
+/** A piece that occurs again: the other part's meshes, UVs and hulls under a matrix. */
+export interface Repeat {
+  /** Name of the part that is worked. */
+  of: string;
+  /** 16 numbers, column by column. */
+  matrix: readonly number[];
+}
+
+/** One colour of the ID map. */
+export interface PaletteEntry {
+  name: string;
+  /** `#rrggbb` */
+  colour: string;
+}
+
+/** A picture on a plane in the view, to work after. Never picked, never shipped. */
+export interface ReferencePicture {
+  name: string;
+  kind: "png" | "jpeg";
+  /** px */
+  width: number;
+  height: number;
+  /** Which way the picture faces. */
+  plane: "front" | "side" | "top";
+  /** Height in the world, metres. */
+  size: number;
+  /** Middle of the lower edge, metres. */
+  at: readonly [number, number, number];
+  /** 0 … 1 */
+  opacity: number;
+  bytes: Uint8Array;
 }
 
 export type MapKind = "normal" | "ao";
@@ -88,6 +132,8 @@ export interface SurfaceLook {
   colour: string;
   roughness: number;
   metalness: number;
+  /** 0 … 1, 1 where left out; what lets light through hides nothing behind it. */
+  opacity?: number;
 }
 
 /** What a stage came to, and what it was made from. */
@@ -107,7 +153,11 @@ export interface Asset {
   parts: readonly Part[];
   maps: readonly BakedMap[];
   looks: readonly SurfaceLook[];
+  palette: readonly PaletteEntry[];
+  references: readonly ReferencePicture[];
   results: Partial<Record<Stage, StageResult>>;
+  /** Reports of operations that look without making a stage's result, by operation id. */
+  reports: Record<string, StageResult>;
 }
 
 export function createAsset(name: string, parts: readonly Part[] = []): Asset {
@@ -117,7 +167,10 @@ export function createAsset(name: string, parts: readonly Part[] = []): Asset {
     parts,
     maps: [],
     looks: [],
+    palette: [],
+    references: [],
     results: {},
+    reports: {},
   };
 }
 
@@ -147,15 +200,20 @@ export function createPart(
     colour: PART_COLOURS[index % PART_COLOURS.length],
     locked: false,
     budget: 0,
+    share: 0,
+    group: "",
+    repeat: null,
     source: null,
     game: null,
+    dense: null,
     hulls: [],
     ...rest,
   };
 }
 
 /**
- * The parts an operation is to work on: those named, or all; locked ones never.
+ * The parts an operation is to work on: those named, or all; locked ones never, nor repeats, which follow the part
+ * they repeat.
  * @throws MissingInputError for a name that is not in the asset
  */
 export function chosenParts(
@@ -168,11 +226,27 @@ export function chosenParts(
   return new Set(
     asset.parts
       .filter(
-        (part) => !part.locked && (!names.length || names.includes(part.name)),
+        (part) =>
+          !part.locked &&
+          !part.repeat &&
+          (!names.length || names.includes(part.name)),
       )
       .map((part) => part.name),
   );
 }
+
+/** The part of a name. @throws MissingInputError */
+export function partOf(asset: Asset, name: string): Part {
+  const part = asset.parts.find((each) => each.name === name);
+  if (!part) throw new MissingInputError(`there is no part "${name}"`);
+  return part;
+}
+
+/** Triangles a part must keep to by its own budget or share, or 0 where it shares what the others leave. */
+export const budgetOf = (
+  asset: Pick<Asset, "brief">,
+  part: Pick<Part, "budget" | "share">,
+) => part.budget || Math.round(part.share * asset.brief.triangles);
 
 /** @throws MissingInputError where no part has the mesh asked for */
 export function requireMeshes(asset: Asset, which: "source" | "game"): void {

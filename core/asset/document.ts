@@ -3,7 +3,8 @@ import { bytesToHex } from "@noble/hashes/utils.js";
 import { ArnikError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount, triangleCount, vertexCount } from "../mesh/mesh";
-import type { Asset, BakedMap, Hull, Part } from "./asset";
+import type { Asset, BakedMap, Hull, Part, ReferencePicture } from "./asset";
+import { createAsset, createPart, DEFAULT_BRIEF } from "./asset";
 
 /** A typed array kept as a blob under the SHA-256 of its bytes. */
 export interface StreamRef {
@@ -20,7 +21,11 @@ const MESH_STREAMS = [
   "normals",
   "seams",
   "hard",
+  "creases",
   "faceMaterials",
+  "ids",
+  "sourceOnly",
+  "seen",
 ] as const;
 
 export interface MeshDocument {
@@ -36,9 +41,13 @@ export interface HullDocument extends Omit<Hull, "positions" | "triangles"> {
   triangles: StreamRef;
 }
 
-export interface PartDocument extends Omit<Part, "source" | "game" | "hulls"> {
+export interface PartDocument extends Omit<
+  Part,
+  "source" | "game" | "dense" | "hulls"
+> {
   source: MeshDocument | null;
   game: MeshDocument | null;
+  dense: MeshDocument | null;
   hulls: HullDocument[];
 }
 
@@ -46,10 +55,18 @@ export interface MapDocument extends Omit<BakedMap, "pixels"> {
   pixels: StreamRef;
 }
 
+export interface ReferenceDocument extends Omit<ReferencePicture, "bytes"> {
+  bytes: StreamRef;
+}
+
 /** A revision as it is stored: a small tree that names streams. */
-export interface AssetDocument extends Omit<Asset, "parts" | "maps"> {
+export interface AssetDocument extends Omit<
+  Asset,
+  "parts" | "maps" | "references"
+> {
   parts: PartDocument[];
   maps: MapDocument[];
+  references: ReferenceDocument[];
 }
 
 type Stream = Float32Array | Uint32Array | Uint16Array | Uint8Array;
@@ -111,6 +128,7 @@ export function toDocument(
       ...part,
       source: mesh(part.source),
       game: mesh(part.game),
+      dense: mesh(part.dense),
       hulls: part.hulls.map((hull) => ({
         ...hull,
         positions: store(hull.positions),
@@ -118,6 +136,10 @@ export function toDocument(
       })),
     })),
     maps: asset.maps.map((map) => ({ ...map, pixels: store(map.pixels) })),
+    references: asset.references.map((each) => ({
+      ...each,
+      bytes: store(each.bytes),
+    })),
   };
 }
 
@@ -140,23 +162,28 @@ export function fromDocument(
     }
     return stream as T;
   };
-  const mesh = (value: MeshDocument | null): Mesh | null =>
-    value &&
-    ({
-      ...Object.fromEntries(
-        MESH_STREAMS.map((name) => [
-          name,
-          value.streams[name] && load(value.streams[name]),
-        ]),
-      ),
-      materials: value.materials,
-    } as unknown as Mesh);
+  const mesh = (value: MeshDocument | null | undefined): Mesh | null =>
+    !value
+      ? null
+      : ({
+          ...Object.fromEntries(
+            MESH_STREAMS.map((name) => [
+              name,
+              value.streams[name] ? load(value.streams[name]) : null,
+            ]),
+          ),
+          materials: value.materials,
+        } as unknown as Mesh);
   return {
+    ...createAsset(document.name),
     ...document,
-    parts: document.parts.map((part) => ({
+    brief: { ...DEFAULT_BRIEF, ...document.brief },
+    parts: document.parts.map((part, i) => ({
+      ...createPart(part.name, i),
       ...part,
       source: mesh(part.source),
       game: mesh(part.game),
+      dense: mesh(part.dense),
       hulls: part.hulls.map((hull) => ({
         ...hull,
         positions: load<Float32Array>(hull.positions),
@@ -166,6 +193,10 @@ export function fromDocument(
     maps: document.maps.map((map) => ({
       ...map,
       pixels: load<Uint8Array | Uint16Array>(map.pixels),
+    })),
+    references: (document.references ?? []).map((each) => ({
+      ...each,
+      bytes: load<Uint8Array>(each.bytes),
     })),
   };
 }
@@ -200,11 +231,12 @@ export function decodeStream(ref: StreamRef, bytes: Uint8Array): Stream {
 export function streamsOf(document: AssetDocument): StreamRef[] {
   const refs: StreamRef[] = [];
   for (const part of document.parts) {
-    for (const mesh of [part.source, part.game])
+    for (const mesh of [part.source, part.game, part.dense])
       if (mesh)
-        refs.push(...Object.values(mesh.streams).filter((ref) => ref !== null));
+        refs.push(...Object.values(mesh.streams).filter((ref) => !!ref));
     for (const hull of part.hulls) refs.push(hull.positions, hull.triangles);
   }
   refs.push(...document.maps.map((map) => map.pixels));
+  refs.push(...(document.references ?? []).map((each) => each.bytes));
   return refs;
 }

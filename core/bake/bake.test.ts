@@ -6,7 +6,7 @@ import type { Mesh } from "../mesh/mesh";
 import { plainContext } from "../operation";
 import { KERNELS, findOperation } from "../operations";
 import { runOperation } from "../route";
-import { reduceTogether } from "../reduce/to-budget";
+import { reduceTogether } from "../asset/reduce-meshes";
 import { layOut, packOnSheet } from "../unwrap/unwrap-parts";
 import { dilate } from "./dilate";
 import { measureFidelity } from "./fidelity";

@@ -1,4 +1,5 @@
 import type { Asset } from "../asset/asset";
+import { workedParts } from "../asset/repeats";
 import { hardAbove } from "../mesh/hard-angle";
 import type { Mesh } from "../mesh/mesh";
 import { cornerNormals } from "../mesh/normals";
@@ -71,7 +72,7 @@ export function prepareScene(asset: Asset, options: SceneOptions): BakeScene {
     ? targets.push(targetOf(loose.map((part) => part.source!))) - 1
     : -1;
   const canvases: Canvas[] = [];
-  for (const part of asset.parts) {
+  for (const part of workedParts(asset)) {
     if (!part.game?.uvs) continue;
     const own = part.source ? targets.push(targetOf([part.source])) - 1 : -1;
     const caught = [own, looseTarget].filter((target) => target >= 0);

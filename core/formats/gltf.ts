@@ -10,6 +10,7 @@ import { cornerNormals } from "../mesh/normals";
 import { tangentsOf } from "../mesh/tangents";
 import { triangulate } from "../mesh/triangulate";
 import { hashPair } from "../mesh/edges";
+import { cofactorOf, determinant } from "../space/transform";
 import { hexColour } from "./obj";
 import type { NamedMesh, RawPart } from "./raw-mesh";
 
@@ -286,40 +287,6 @@ function copyPrimitive(
     }
   }
   return base + count;
-}
-
-function determinant(m: ArrayLike<number>): number {
-  return (
-    m[0] * (m[5] * m[10] - m[6] * m[9]) -
-    m[4] * (m[1] * m[10] - m[2] * m[9]) +
-    m[8] * (m[1] * m[6] - m[2] * m[5])
-  );
-}
-
-/** The matrix that carries normals, up to length: cofactors of the upper 3 × 3, column by column. */
-function cofactorOf(m: ArrayLike<number>): number[] {
-  const [a, b, c, d, e, f, g, h, i] = [
-    m[0],
-    m[1],
-    m[2],
-    m[4],
-    m[5],
-    m[6],
-    m[8],
-    m[9],
-    m[10],
-  ];
-  return [
-    e * i - f * h,
-    f * g - d * i,
-    d * h - e * g,
-    c * h - b * i,
-    a * i - c * g,
-    b * g - a * h,
-    b * f - c * e,
-    c * d - a * f,
-    a * e - b * d,
-  ];
 }
 
 function materialIndex(

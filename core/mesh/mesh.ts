@@ -17,8 +17,16 @@ export interface Mesh {
   readonly seams: Uint8Array | null;
   /** cornerCount: 1 where the edge from this corner to the next one of its face is hard. */
   readonly hard: Uint8Array | null;
+  /** cornerCount: crease of the edge from this corner to the next one, tenths of a sharpness; 100 and more never smooths. */
+  readonly creases: Uint8Array | null;
   /** faceCount: index into `materials`, or null where all faces have the first one. */
   readonly faceMaterials: Uint16Array | null;
+  /** faceCount: 0 for none, otherwise 1 + index into the asset's palette. */
+  readonly ids: Uint16Array | null;
+  /** faceCount: 1 where a face bakes but never reaches the game mesh. */
+  readonly sourceOnly: Uint8Array | null;
+  /** faceCount: how much of the outside sees a face, 0 … 255, or null where nobody has looked. */
+  readonly seen: Uint8Array | null;
   readonly materials: readonly string[];
 }
 
@@ -38,7 +46,11 @@ export function createMesh(
     normals: null,
     seams: null,
     hard: null,
+    creases: null,
     faceMaterials: null,
+    ids: null,
+    sourceOnly: null,
+    seen: null,
     materials: ["surface"],
     ...parts,
   };
@@ -55,57 +67,141 @@ export function meshFromTriangles(
   return createMesh({ positions, faceStarts, corners: triangles, ...rest });
 }
 
+/** What hangs on corners, with its width; and what hangs on faces. */
+const ON_CORNERS = {
+  uvs: 2,
+  normals: 3,
+  seams: 1,
+  hard: 1,
+  creases: 1,
+} as const;
+const ON_FACES = ["faceMaterials", "ids", "sourceOnly", "seen"] as const;
+
 /**
- * Keeps the faces for which `keep` is not 0, with all that hangs on their corners, and drops the vertices
- * that nothing uses any more.
+ * A mesh of other faces over the same vertices, with all that hangs on corners and faces taken along.
+ * @param oldCorner for each new corner the corner it takes its UV, normal and marks from
+ * @param oldFace for each new face the face it takes its material, ID and marks from
+ * @param corners vertices of the new corners; those of `oldCorner` where left out
  */
-export function keepFaces(mesh: Mesh, keep: Uint8Array): Mesh {
-  const faces = faceCount(mesh);
-  let keptFaces = 0;
-  let keptCorners = 0;
-  for (let f = 0; f < faces; f++) {
-    if (!keep[f]) continue;
-    keptFaces++;
-    keptCorners += mesh.faceStarts[f + 1] - mesh.faceStarts[f];
+export function withFaces(
+  mesh: Mesh,
+  faceStarts: Uint32Array,
+  oldCorner: Uint32Array,
+  oldFace: Uint32Array,
+  corners: Uint32Array = pick(mesh.corners, oldCorner, 1),
+): Mesh {
+  const next: Record<string, unknown> = { ...mesh, faceStarts, corners };
+  for (const [name, width] of Object.entries(ON_CORNERS)) {
+    const values = mesh[name as keyof typeof ON_CORNERS];
+    if (values) next[name] = pick<MeshArray>(values, oldCorner, width);
   }
-  const faceStarts = new Uint32Array(keptFaces + 1);
-  const oldCorner = new Uint32Array(keptCorners);
-  const faceMaterials = mesh.faceMaterials ? new Uint16Array(keptFaces) : null;
+  for (const name of ON_FACES) {
+    const values = mesh[name];
+    if (values) next[name] = pick<MeshArray>(values, oldFace, 1);
+  }
+  return next as unknown as Mesh;
+}
+
+/** Keeps the faces for which `keep` is not 0, and drops the vertices that nothing uses any more. */
+export function keepFaces(mesh: Mesh, keep: Uint8Array): Mesh {
+  const faces: number[] = [];
+  let count = 0;
+  for (let f = 0; f < faceCount(mesh); f++)
+    if (keep[f]) {
+      faces.push(f);
+      count += mesh.faceStarts[f + 1] - mesh.faceStarts[f];
+    }
+  const oldFace = Uint32Array.from(faces);
+  const faceStarts = new Uint32Array(faces.length + 1);
+  const oldCorner = new Uint32Array(count);
   let at = 0;
-  let face = 0;
-  for (let f = 0; f < faces; f++) {
-    if (!keep[f]) continue;
-    if (faceMaterials) faceMaterials[face] = mesh.faceMaterials![f];
+  oldFace.forEach((f, i) => {
     for (let c = mesh.faceStarts[f]; c < mesh.faceStarts[f + 1]; c++)
       oldCorner[at++] = c;
-    faceStarts[++face] = at;
+    faceStarts[i + 1] = at;
+  });
+  return compactVertices(withFaces(mesh, faceStarts, oldCorner, oldFace));
+}
+
+/**
+ * One mesh of several. Materials of the same name become one; what only some of them have (UVs, normals, marks)
+ * is 0 on the others, except normals, which are left out unless all have them.
+ */
+export function joinMeshes(meshes: readonly Mesh[]): Mesh {
+  if (meshes.length === 1) return meshes[0];
+  const sum = (of: (mesh: Mesh) => number) =>
+    meshes.reduce((total, mesh) => total + of(mesh), 0);
+  const corners = new Uint32Array(sum((mesh) => mesh.corners.length));
+  const faces = sum(faceCount);
+  const faceStarts = new Uint32Array(faces + 1);
+  const positions = new Float32Array(sum((mesh) => mesh.positions.length));
+  const faceMaterials = new Uint16Array(faces);
+  const materials: string[] = [];
+  const joined: Record<string, unknown> = {};
+  for (const [name, width] of Object.entries(ON_CORNERS)) {
+    const key = name as keyof typeof ON_CORNERS;
+    const like = meshes.find((mesh) => mesh[key])?.[key];
+    if (!like || (key === "normals" && meshes.some((mesh) => !mesh.normals)))
+      continue;
+    joined[name] = new (kindOf(like))(width * corners.length);
   }
-  const corners = new Uint32Array(keptCorners);
-  for (let c = 0; c < keptCorners; c++) corners[c] = mesh.corners[oldCorner[c]];
-  return compactVertices({
-    ...mesh,
+  for (const name of ON_FACES.slice(1)) {
+    const like = meshes.find((mesh) => mesh[name])?.[name];
+    if (like) joined[name] = new (kindOf(like))(faces);
+  }
+  let vertex = 0;
+  let corner = 0;
+  let face = 0;
+  for (const mesh of meshes) {
+    positions.set(mesh.positions, 3 * vertex);
+    for (let c = 0; c < mesh.corners.length; c++)
+      corners[corner + c] = vertex + mesh.corners[c];
+    const names = mesh.materials.map((name) => {
+      const at = materials.indexOf(name);
+      return at < 0 ? materials.push(name) - 1 : at;
+    });
+    for (let f = 0; f < faceCount(mesh); f++) {
+      faceStarts[face + f + 1] = corner + mesh.faceStarts[f + 1];
+      faceMaterials[face + f] = names[mesh.faceMaterials?.[f] ?? 0] ?? 0;
+    }
+    for (const [name, width] of Object.entries(ON_CORNERS)) {
+      const values = mesh[name as keyof typeof ON_CORNERS];
+      if (values)
+        (joined[name] as MeshArray | undefined)?.set(values, width * corner);
+    }
+    for (const name of ON_FACES.slice(1)) {
+      const values = mesh[name];
+      if (values) (joined[name] as MeshArray).set(values, face);
+    }
+    vertex += vertexCount(mesh);
+    corner += mesh.corners.length;
+    face += faceCount(mesh);
+  }
+  return createMesh({
+    ...(joined as Partial<Mesh>),
+    positions,
     faceStarts,
     corners,
-    faceMaterials,
-    uvs: pick(mesh.uvs, oldCorner, 2, Float32Array),
-    normals: pick(mesh.normals, oldCorner, 3, Float32Array),
-    seams: pick(mesh.seams, oldCorner, 1, Uint8Array),
-    hard: pick(mesh.hard, oldCorner, 1, Uint8Array),
+    faceMaterials: materials.length > 1 ? faceMaterials : null,
+    materials: materials.length ? materials : ["surface"],
   });
 }
 
-function pick<T extends Float32Array | Uint8Array>(
-  values: T | null,
+type MeshArray = Float32Array | Uint32Array | Uint16Array | Uint8Array;
+
+const kindOf = (values: MeshArray) =>
+  values.constructor as new (length: number) => MeshArray;
+
+function pick<T extends MeshArray>(
+  values: T,
   from: Uint32Array,
   width: number,
-  Kind: new (length: number) => T,
-): T | null {
-  if (!values) return null;
-  const picked = new Kind(from.length * width);
+): T {
+  const picked = new (kindOf(values))(from.length * width);
   for (let i = 0; i < from.length; i++)
     for (let k = 0; k < width; k++)
       picked[i * width + k] = values[from[i] * width + k];
-  return picked;
+  return picked as T;
 }
 
 /** Drops the vertices that no corner uses; keeps the order of the rest. */
@@ -124,6 +220,33 @@ export function compactVertices(mesh: Mesh): Mesh {
   }
   const corners = mesh.corners.map((v) => renamed[v]);
   return { ...mesh, positions, corners };
+}
+
+/**
+ * Turns the faces for which `which` is not 0 over: their corners run the other way round. Normals stay as they
+ * are; whoever turns decides about them.
+ */
+export function reverseFaces(mesh: Mesh, which: ArrayLike<number>): Mesh {
+  const corners = mesh.corners.length;
+  const from = new Uint32Array(corners);
+  // The mark of an edge sits at the corner it leaves from, which is another one after turning.
+  const edgeFrom = new Uint32Array(corners);
+  for (let f = 0; f < faceCount(mesh); f++) {
+    const s = mesh.faceStarts[f];
+    const n = mesh.faceStarts[f + 1] - s;
+    for (let k = 0; k < n; k++) {
+      from[s + k] = which[f] ? s + n - 1 - k : s + k;
+      edgeFrom[s + k] = which[f] ? s + ((2 * n - 2 - k) % n) : s + k;
+    }
+  }
+  const faces = new Uint32Array(faceCount(mesh)).map((_, f) => f);
+  const turned = withFaces(mesh, mesh.faceStarts, from, faces);
+  return {
+    ...turned,
+    seams: mesh.seams && pick(mesh.seams, edgeFrom, 1),
+    hard: mesh.hard && pick(mesh.hard, edgeFrom, 1),
+    creases: mesh.creases && pick(mesh.creases, edgeFrom, 1),
+  };
 }
 
 /** The face of every corner. */

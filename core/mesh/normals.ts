@@ -41,6 +41,7 @@ export function cornerNormals(mesh: Mesh): Float32Array {
   const { corners, faceStarts } = mesh;
   const fans = cornerFans(mesh);
   const sums = new Float64Array(3 * fans.count);
+  const faces = faceNormals(mesh);
   const p = mesh.positions;
   for (let f = 0; f + 1 < faceStarts.length; f++) {
     const start = faceStarts[f];
@@ -63,10 +64,15 @@ export function cornerNormals(mesh: Mesh): Float32Array {
         Math.hypot(x, y, z),
         ux * vx + uy * vy + uz * vz,
       );
+      // At a reflex corner of a larger face the two edges turn the other way.
+      const reflex =
+        n > 3 &&
+        x * faces[3 * f] + y * faces[3 * f + 1] + z * faces[3 * f + 2] < 0;
+      const weight = reflex ? -angle : angle;
       const to = 3 * fans.ofCorner[c];
-      sums[to] += x * angle;
-      sums[to + 1] += y * angle;
-      sums[to + 2] += z * angle;
+      sums[to] += x * weight;
+      sums[to + 1] += y * weight;
+      sums[to + 2] += z * weight;
     }
   }
   const normals = new Float32Array(3 * corners.length);

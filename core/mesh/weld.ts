@@ -1,5 +1,5 @@
 import type { Mesh } from "./mesh";
-import { compactVertices, faceCount, keepFaces, vertexCount } from "./mesh";
+import { compactVertices, faceCount, vertexCount, withFaces } from "./mesh";
 
 /**
  * For every vertex the first vertex within `tolerance` metres of it (itself where there is none).
@@ -72,32 +72,48 @@ export function coincident(
 }
 
 /**
- * Joins vertices within `tolerance` metres and drops the faces that fall together by it.
+ * Joins vertices within `tolerance` metres. Faces lose the corners that fall together; those with fewer than
+ * three left go.
  * @returns the mesh, how many vertices went, how many faces went.
  */
 export function weld(mesh: Mesh, tolerance: number) {
-  const target = coincident(mesh.positions, tolerance);
-  const corners = mesh.corners.map((v) => target[v]);
-  const keep = new Uint8Array(faceCount(mesh));
-  let dropped = 0;
-  for (let f = 0; f < keep.length; f++) {
-    keep[f] = 1;
-    const s = mesh.faceStarts[f];
-    const e = mesh.faceStarts[f + 1];
-    for (let c = s; c < e && keep[f]; c++)
-      for (let d = c + 1; d < e; d++)
-        if (corners[c] === corners[d]) {
-          keep[f] = 0;
-          dropped++;
-          break;
-        }
+  return mergeVertices(mesh, coincident(mesh.positions, tolerance));
+}
+
+/** Joins every vertex with its target. See `weld`. */
+export function mergeVertices(mesh: Mesh, target: Uint32Array) {
+  const faces = faceCount(mesh);
+  const starts = [0];
+  const oldCorner: number[] = [];
+  const oldFace: number[] = [];
+  for (let f = 0; f < faces; f++) {
+    const begin = oldCorner.length;
+    for (let c = mesh.faceStarts[f]; c < mesh.faceStarts[f + 1]; c++) {
+      const v = target[mesh.corners[c]];
+      let twice = false;
+      for (let k = begin; k < oldCorner.length && !twice; k++)
+        twice = target[mesh.corners[oldCorner[k]]] === v;
+      if (!twice) oldCorner.push(c);
+    }
+    if (oldCorner.length - begin < 3) oldCorner.length = begin;
+    else {
+      starts.push(oldCorner.length);
+      oldFace.push(f);
+    }
   }
-  const before = vertexCount(mesh);
-  const joined = { ...mesh, corners };
-  const welded = dropped ? keepFaces(joined, keep) : compactVertices(joined);
+  const from = Uint32Array.from(oldCorner);
+  const welded = compactVertices(
+    withFaces(
+      mesh,
+      Uint32Array.from(starts),
+      from,
+      Uint32Array.from(oldFace),
+      from.map((c) => target[mesh.corners[c]]),
+    ),
+  );
   return {
     mesh: welded,
-    verticesGone: before - vertexCount(welded),
-    facesGone: dropped,
+    verticesGone: vertexCount(mesh) - vertexCount(welded),
+    facesGone: faces - oldFace.length,
   };
 }

@@ -19,9 +19,9 @@ import { plainContext } from "../operation";
 import { findOperation } from "../operations";
 import { runOperation } from "../route";
 import { measureDeviation } from "../space/deviation";
-import { BucketQueue } from "./bucket-queue";
-import { Quadrics } from "./quadrics";
-import { reduceTogether } from "./to-budget";
+import { BucketQueue } from "../mesh/bucket-queue";
+import { Quadrics } from "../mesh/quadrics";
+import { reduceTogether } from "../asset/reduce-meshes";
 
 const reduce = (mesh: Mesh, budget: number) =>
   reduceTogether([mesh], budget, plainContext())[0]!;

@@ -1,6 +1,6 @@
 import type { Asset } from "../asset/asset";
 import { MissingInputError } from "../errors";
-import { requireMeshes, spaced } from "../asset/asset";
+import { budgetOf, requireMeshes, spaced } from "../asset/asset";
 import { mapParts } from "../asset/parts";
 import type { Mesh } from "../mesh/mesh";
 import { triangleCount } from "../mesh/mesh";
@@ -9,8 +9,7 @@ import { defineOperation, field, spanOf } from "../operation";
 import type { Surface } from "../space/deviation";
 import { measureDeviation } from "../space/deviation";
 import { triangulate } from "../mesh/triangulate";
-import { Collapser } from "./collapse";
-import { gatherSoup, scatterSoup } from "./soup";
+import { reduceTogether } from "../asset/reduce-meshes";
 
 class ToBudgetOptions {
   @field({
@@ -67,62 +66,82 @@ export const reduceToBudget = defineOperation({
   },
 });
 
-/** Parts with a budget of their own and locked parts are settled first; the rest share what is left. */
+/**
+ * Parts with a budget of their own and locked parts are settled first; the rest share what is left. Repeats are
+ * reduced once, where they are worked, and count as often as they are placed.
+ */
 function reduceAsset(asset: Asset, budget: number, context: Context): Asset {
   const games = new Map<string, Mesh | null>();
+  const times = new Map<string, number>();
+  for (const { repeat } of asset.parts)
+    if (repeat) times.set(repeat.of, (times.get(repeat.of) ?? 1) + 1);
+  const timesOf = (name: string) => times.get(name) ?? 1;
   let left = budget;
   const shared: { name: string; mesh: Mesh }[] = [];
   for (const part of asset.parts) {
+    if (part.repeat) continue;
+    const own = budgetOf(asset, part);
     if (part.locked) {
-      if (part.game) left -= triangleCount(part.game);
-    } else if (part.source && part.budget > 0) {
-      const [game] = reduceTogether([part.source], part.budget, context);
+      if (part.game) left -= timesOf(part.name) * triangleCount(part.game);
+    } else if (part.source && own > 0) {
+      const [game] = reduceTogether([part.source], own, context);
       games.set(part.name, game);
-      left -= game ? triangleCount(game) : 0;
+      left -= game ? timesOf(part.name) * triangleCount(game) : 0;
     } else if (part.source) shared.push({ name: part.name, mesh: part.source });
-    else if (part.game) left -= triangleCount(part.game);
+    else if (part.game) left -= timesOf(part.name) * triangleCount(part.game);
   }
   if (shared.length) {
     if (left < 4)
       throw new MissingInputError(
         `locked parts and parts with a budget of their own leave ${left} of ${budget} triangles for ${shared.map((s) => s.name).join(", ")}`,
       );
-    const reduced = reduceTogether(
-      shared.map((each) => each.mesh),
-      left,
-      context,
+    shareOut(shared, timesOf, left, context).forEach((game, i) =>
+      games.set(shared[i].name, game),
     );
-    shared.forEach(({ name }, i) => games.set(name, reduced[i]));
   }
   return mapParts(asset, (part) =>
     games.has(part.name) ? { ...part, game: games.get(part.name)! } : part,
   );
 }
 
-/** Reduces meshes to a budget they share. null for a mesh of which nothing was worth its triangles. */
-export function reduceTogether(
-  meshes: readonly Mesh[],
+/**
+ * Reduces meshes together. One that is placed several times stands in the queue as often, so that its triangles
+ * weigh what they cost; then the budget is drawn in until the placed sum keeps to it.
+ */
+function shareOut(
+  shared: readonly { name: string; mesh: Mesh }[],
+  timesOf: (name: string) => number,
   budget: number,
   context: Context,
 ): (Mesh | null)[] {
-  context.progress(0.01, "gathering triangles");
-  const soup = gatherSoup(meshes);
-  context.check();
-  const collapser = new Collapser(soup);
-  context.check();
-  collapser.run(budget, {
-    check: () => context.check(),
-    progress: (share) =>
-      context.progress(
-        0.15 + 0.85 * share,
-        `collapsing edges, ${spaced(collapser.live)} triangles left`,
-      ),
-  });
-  return scatterSoup(
-    soup,
-    collapser.alive,
-    meshes.map((mesh) => mesh.materials),
+  const each = shared.flatMap(({ mesh, name }, i) =>
+    Array.from({ length: timesOf(name) }, () => ({ mesh, i })),
   );
+  let allowed = budget;
+  for (;;) {
+    const reduced = reduceTogether(
+      each.map(({ mesh }) => mesh),
+      allowed,
+      context,
+    );
+    const fewest: (Mesh | null)[] = [];
+    each.forEach(({ i }, k) => {
+      const mesh = reduced[k];
+      if (!(i in fewest)) fewest[i] = mesh;
+      else if (
+        mesh &&
+        (!fewest[i] || triangleCount(mesh) < triangleCount(fewest[i]))
+      )
+        fewest[i] = mesh;
+    });
+    const total = fewest.reduce(
+      (sum, mesh, i) =>
+        sum + (mesh ? timesOf(shared[i].name) * triangleCount(mesh) : 0),
+      0,
+    );
+    if (total <= budget || allowed <= 4) return fewest;
+    allowed = Math.max(4, Math.floor((allowed * budget) / total) - 1);
+  }
 }
 
 /** All source or game meshes of the parts that have a source, as one surface. */

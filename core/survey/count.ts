@@ -1,79 +1,223 @@
-import { chosenParts, requireMeshes, spaced } from "../asset/asset";
+import type { Asset } from "../asset/asset";
+import { requireMeshes, spaced } from "../asset/asset";
+import { MissingInputError } from "../errors";
 import { defineOperation, field } from "../operation";
+import type { Context } from "../operation";
+import { boundsOf, diagonalOf } from "../space/bounds";
+import type { FoundDefect } from "./finding";
+import { findFloaters } from "./floaters";
+import { findGaps } from "./gaps";
+import type { LookedAt } from "./looked-at";
+import type { Piece } from "./pieces";
+import { PieceDistances, piecesOf } from "./pieces";
+import { familiesOf } from "./repeat-families";
+import { edgeLengths } from "./shape-figures";
 import type { MeshSurvey } from "./survey-mesh";
 import { surveyMesh } from "./survey-mesh";
 
-class CountOptions {
+class SurveyOptions {
   @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
   parts: string[] = [];
 
   @field({
     kind: "number",
     label: "Tolerance",
-    help: "Vertices nearer than this count as coincident.",
+    help: "Vertices nearer than this count as coincident, pieces this alike as repeats.",
     unit: "mm",
     min: 0,
     max: 100,
     step: 0.01,
   })
   tolerance = 0.01;
+
+  @field({
+    kind: "number",
+    label: "Gaps up to",
+    help: "Pieces this near without touching were meant to touch; 0 takes half a percent of the asset.",
+    unit: "mm",
+    min: 0,
+    max: 1000,
+    folded: true,
+  })
+  gap = 0;
+
+  @field({
+    kind: "flag",
+    label: "Self-intersections",
+    help: "Looks for faces that pass through their own piece; takes longest.",
+    folded: true,
+  })
+  crossings = true;
+
+  @field({
+    kind: "flag",
+    label: "Floaters, gaps and repeats",
+    help: "Compares the pieces with each other.",
+    folded: true,
+  })
+  pieces = true;
 }
 
 export interface PartSurvey extends MeshSurvey {
   part: string;
 }
 
+/** Most gaps that a report lists. */
+const MOST_LISTED = 200;
+
 export const countParts = defineOperation({
   id: "survey/count",
   stage: "survey",
   title: "Survey the source",
   about:
-    "Counts triangles, quads and n-gons and finds borders, non-manifold edges, doubles and turned faces.",
+    "Counts, defects and where they are, shading, floating detail, gaps and repeats.",
   runs: "heavy",
   takes: "source",
   makesResult: true,
-  Options: CountOptions,
+  Options: SurveyOptions,
   run(asset, options, context) {
     requireMeshes(asset, "source");
-    const chosen = chosenParts(asset, options.parts);
+    for (const name of options.parts)
+      if (!asset.parts.some((part) => part.name === name))
+        throw new MissingInputError(`there is no part "${name}"`);
     const parts: PartSurvey[] = [];
+    const findings: FoundDefect[] = [...fromReading(asset)];
+    const looks: LookedAt[] = [];
     asset.parts.forEach((part, i) => {
       context.check();
-      context.progress(i / asset.parts.length, `counting ${part.name}`);
-      if (part.source && chosen.has(part.name))
-        parts.push({
-          part: part.name,
-          ...surveyMesh(part.source, options.tolerance / 1000),
-        });
+      context.progress(
+        (0.7 * i) / asset.parts.length,
+        `looking ${part.name} over`,
+      );
+      if (!part.source || part.repeat) return;
+      if (options.parts.length && !options.parts.includes(part.name)) return;
+      const found = surveyMesh(
+        part.name,
+        part.source,
+        options.tolerance / 1000,
+        options.crossings,
+        context.check,
+      );
+      parts.push({ part: part.name, ...found.survey });
+      findings.push(...found.findings);
+      looks.push(found.look);
     });
-    const total = totalOf(parts);
-    const wrong =
-      total.nonManifoldEdges +
-      total.degenerateFaces +
-      total.flippedFaces +
-      total.duplicateVertices;
+    const total = totalOf(parts, findings);
+    const defects = findings
+      .filter(({ kind }) => kind !== "borders")
+      .reduce((sum, { count }) => sum + count, 0);
+    const lengths = edgeLengths(looks, total.shortestEdge, total.longestEdge);
     return {
       asset,
-      headline: wrong ? `${spaced(wrong)} defects` : "clean",
-      report: { ...total, defects: wrong, perPart: parts },
+      headline: defects ? `${spaced(defects)} defects` : "clean",
+      report: {
+        ...total,
+        defects,
+        findings,
+        edgeLengths: lengths,
+        ...(options.pieces
+          ? comparePieces(asset, options, context)
+          : { floaters: [], gaps: [], repeats: [] }),
+        perPart: parts,
+      },
     };
   },
 });
 
-function totalOf(parts: readonly PartSurvey[]) {
+/** What reading the files already mended or wrote into the vertices: found, with nothing left to mend. */
+function fromReading(asset: Asset): FoundDefect[] {
+  const read = (asset.results.intake?.report.found ?? []) as FoundDefect[];
+  return read.filter(({ part }) =>
+    asset.parts.some((each) => each.name === part),
+  );
+}
+
+function comparePieces(asset: Asset, options: SurveyOptions, context: Context) {
+  const { diagonal, pieces } = piecesAndSize(asset);
+  context.progress(0.75, "comparing pieces");
+  const repeats = familiesOf(asset, options.tolerance / 1000, context.check);
+  if (pieces.length < 2) return { floaters: [], gaps: [], repeats };
+  const distances = new PieceDistances(pieces);
+  context.progress(0.85, "looking for floating detail");
+  const { groups } = findFloaters(pieces, distances, context.check);
+  context.progress(0.92, "looking for gaps");
+  const gaps = findGaps(
+    pieces,
+    distances,
+    options.gap / 1000 || 0.005 * diagonal,
+    context.check,
+  );
+  return {
+    floaters: groups,
+    repeats,
+    gapCount: gaps.length,
+    gaps: gaps.slice(0, MOST_LISTED).map(({ vertices, ...gap }) => ({
+      ...gap,
+      count: vertices.length,
+    })),
+  };
+}
+
+/** The pieces of an asset and the diagonal of all of it. */
+export function piecesAndSize(asset: Asset): {
+  pieces: Piece[];
+  diagonal: number;
+} {
+  return {
+    pieces: piecesOf(asset),
+    diagonal: diagonalOf(
+      boundsOf(
+        ...asset.parts.flatMap((part) =>
+          part.source ? [part.source.positions] : [],
+        ),
+      ),
+    ),
+  };
+}
+
+function totalOf(
+  parts: readonly PartSurvey[],
+  findings: readonly FoundDefect[],
+) {
   const sum = (key: keyof MeshSurvey) =>
-    parts.reduce((total, part) => total + (part[key] as number), 0);
+    parts.reduce(
+      (total, part) => total + ((part[key] as number | null) ?? 0),
+      0,
+    );
+  const looked = parts.some((part) => part.selfIntersections !== null);
+  const read = (kind: string) =>
+    findings
+      .filter((finding) => finding.kind === kind && !finding.places.length)
+      .reduce((total, { count }) => total + count, 0);
   return {
     parts: parts.length,
     triangles: sum("triangles"),
+    threes: sum("threes"),
     quads: sum("quads"),
     ngons: sum("ngons"),
     vertices: sum("vertices"),
     borderEdges: sum("borderEdges"),
     nonManifoldEdges: sum("nonManifoldEdges"),
-    degenerateFaces: sum("degenerateFaces"),
+    nonManifoldVertices: sum("nonManifoldVertices"),
+    degenerateFaces: sum("degenerateFaces") + read("zeroArea"),
     flippedFaces: sum("flippedFaces"),
     duplicateVertices: sum("duplicateVertices"),
+    duplicateFaces: sum("duplicateFaces"),
+    looseVertices: sum("looseVertices"),
+    selfIntersections: looked ? sum("selfIntersections") : null,
+    crossingPieces: looked ? sum("crossingPieces") : null,
+    disagreeingNormals: sum("disagreeingNormals"),
+    nodeScales: findings.filter(({ kind }) => kind === "nodeScale").length,
+    nameClashes: findings.filter(({ kind }) => kind === "names").length,
+    slivers: sum("slivers"),
+    shortestEdge: parts.reduce(
+      (least, part) => Math.min(least, part.shortestEdge),
+      Infinity,
+    ),
+    longestEdge: parts.reduce(
+      (most, part) => Math.max(most, part.longestEdge),
+      0,
+    ),
     components: sum("components"),
     closed: parts.length > 0 && parts.every((part) => part.closed),
   };

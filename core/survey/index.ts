@@ -1,2 +1,2 @@
 export { countParts } from "./count";
-export { weldParts } from "./weld-parts";
+export { repair } from "./repair";

@@ -15,7 +15,7 @@ import { hardAbove } from "../mesh/hard-angle";
 import type { Mesh } from "../mesh/mesh";
 import { plainContext } from "../operation";
 import { findOperation } from "../operations";
-import { reduceTogether } from "../reduce/to-budget";
+import { reduceTogether } from "../asset/reduce-meshes";
 import { runOperation } from "../route";
 import { seededRandom } from "../space/random";
 import { buildChart, prepareUnwrap } from "./chart";

@@ -1,6 +1,7 @@
 import { chosenParts, requireMeshes } from "../asset/asset";
 import type { Asset } from "../asset/asset";
 import { gameMeshes, withGameMeshes } from "../asset/parts";
+import { workedParts } from "../asset/repeats";
 import { MissingInputError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { vertexCount } from "../mesh/mesh";
@@ -109,7 +110,7 @@ export function reportUnwrap(
 ): { headline: string; report: UnwrapFigures & Record<string, unknown> } {
   const parts = gameMeshes(
     asset,
-    new Set(asset.parts.map((part) => part.name)),
+    new Set(workedParts(asset).map((part) => part.name)),
   ).filter(({ mesh }) => mesh.uvs);
   const figures = measureUnwrap(
     parts.map(({ mesh }) => mesh),

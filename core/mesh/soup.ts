@@ -1,7 +1,7 @@
-import type { Mesh } from "../mesh/mesh";
-import { meshFromTriangles } from "../mesh/mesh";
-import { triangulate } from "../mesh/triangulate";
-import { coincident } from "../mesh/weld";
+import type { Mesh } from "./mesh";
+import { meshFromTriangles } from "./mesh";
+import { triangulate } from "./triangulate";
+import { coincident } from "./weld";
 
 /** Triangles of several meshes in one set of arrays, so that one queue can deal a budget out over all. */
 export interface Soup {
@@ -19,8 +19,8 @@ export interface Soup {
 }
 
 /**
- * Triangulates meshes, joins vertices at equal places within each and leaves out triangles with no area left,
- * broken coordinates or a twin.
+ * Triangulates meshes, joins vertices at equal places within each and leaves out triangles that are for the
+ * source only, with no area left, broken coordinates or a twin.
  */
 export function gatherSoup(meshes: readonly Mesh[]): Soup {
   const split = meshes.map((mesh) => triangulate(mesh));
@@ -47,6 +47,7 @@ export function gatherSoup(meshes: readonly Mesh[]): Soup {
       const b = target[vertices[3 * t + 1]];
       const c = target[vertices[3 * t + 2]];
       if (a === b || b === c || c === a) continue;
+      if (mesh.sourceOnly?.[faces[t]]) continue;
       triangles[3 * at] = base + a;
       triangles[3 * at + 1] = base + b;
       triangles[3 * at + 2] = base + c;

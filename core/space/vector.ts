@@ -1,0 +1,35 @@
+/** Small vectors for code outside hot loops. */
+export type Vector = readonly [number, number, number];
+
+export const dot = (a: ArrayLike<number>, b: ArrayLike<number>) =>
+  a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+
+export const cross = (
+  a: ArrayLike<number>,
+  b: ArrayLike<number>,
+): [number, number, number] => [
+  a[1] * b[2] - a[2] * b[1],
+  a[2] * b[0] - a[0] * b[2],
+  a[0] * b[1] - a[1] * b[0],
+];
+
+export const subtract = (
+  a: ArrayLike<number>,
+  b: ArrayLike<number>,
+): [number, number, number] => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
+
+/** A vector of length 1 the same way; zero stays zero. */
+export function unit(a: ArrayLike<number>): [number, number, number] {
+  const n = Math.hypot(a[0], a[1], a[2]) || 1;
+  return [a[0] / n, a[1] / n, a[2] / n];
+}
+
+/** Point number i of a flat array. */
+export const pointAt = (
+  points: ArrayLike<number>,
+  i: number,
+): [number, number, number] => [
+  points[3 * i],
+  points[3 * i + 1],
+  points[3 * i + 2],
+];

@@ -1,0 +1,109 @@
+import type { Asset } from "../asset/asset";
+import { faceCount } from "../mesh/mesh";
+import type { Matrix } from "../space/transform";
+import type { Piece } from "./pieces";
+import { piecesIn } from "./pieces";
+import { findFamilies, mirrors, shapeOf } from "./repeats";
+
+/** One of a family of the same: a whole part, or a piece within one. */
+export interface RepeatMember {
+  part: string;
+  /** Number of the piece within its part, or −1 for the whole part. */
+  piece: number;
+  matrix: Matrix;
+}
+
+export interface FoundFamily {
+  part: string;
+  piece: number;
+  /** Triangles of one. */
+  triangles: number;
+  mirrored: number;
+  scaled: number;
+  copies: RepeatMember[];
+}
+
+/** Pieces smaller than this are not worth placing. */
+const LEAST_TRIANGLES = 4;
+/** Most pieces that are compared; beyond them only whole parts are. */
+const MOST_PIECES = 20_000;
+
+/**
+ * Finds parts, and pieces within parts, that are the same moved, turned, scaled or mirrored.
+ * @param tolerance metres
+ */
+export function familiesOf(
+  asset: Asset,
+  tolerance: number,
+  check: () => void,
+): FoundFamily[] {
+  const slack = Math.max(tolerance, 1e-5);
+  const parts = asset.parts.filter((part) => part.source && !part.repeat);
+  const wholes = parts.map((part) => ({
+    item: {
+      part: part.name,
+      piece: -1,
+      triangles: part.source!.corners.length - 2 * faceCount(part.source!),
+    },
+    shape: shapeOf(
+      part.source!.positions,
+      faceCount(part.source!),
+      part.source!.corners.length,
+    ),
+  }));
+  const families = findFamilies(wholes, slack, check);
+  const inFamily = new Set(
+    families.flatMap(({ first, copies }) => [
+      first.part,
+      ...copies.map(({ item }) => item.part),
+    ]),
+  );
+  const pieces: Piece[] = [];
+  for (const part of parts) {
+    if (inFamily.has(part.name)) continue;
+    const own = piecesIn(part.name, part.source!);
+    if (own.length > 1 && pieces.length + own.length <= MOST_PIECES)
+      pieces.push(...own.filter((piece) => piece.triangles >= LEAST_TRIANGLES));
+  }
+  const among = findFamilies(
+    pieces.map((piece) => ({
+      item: {
+        part: piece.part,
+        piece: piece.index,
+        triangles: piece.triangles,
+      },
+      shape: shapeOf(
+        pointsOf(piece),
+        piece.faces.length,
+        piece.faces.reduce(
+          (sum, f) =>
+            sum + piece.mesh.faceStarts[f + 1] - piece.mesh.faceStarts[f],
+          0,
+        ),
+      ),
+    })),
+    slack,
+    check,
+  );
+  return [...families, ...among].map(({ first, copies }) => ({
+    ...first,
+    mirrored: copies.filter(({ matrix }) => mirrors(matrix)).length,
+    scaled: copies.filter(({ matrix }) => Math.abs(scaleOf(matrix) - 1) > 1e-6)
+      .length,
+    copies: copies.map(({ item, matrix }) => ({
+      part: item.part,
+      piece: item.piece,
+      matrix,
+    })),
+  }));
+}
+
+const scaleOf = (m: Matrix) => Math.hypot(m[0], m[1], m[2]);
+
+function pointsOf(piece: Piece): Float32Array {
+  const points = new Float32Array(3 * piece.vertices.length);
+  piece.vertices.forEach((v, i) =>
+    points.set(piece.mesh.positions.subarray(3 * v, 3 * v + 3), 3 * i),
+  );
+  return points;
+}

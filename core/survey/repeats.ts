@@ -1,0 +1,315 @@
+import type { Matrix } from "../space/transform";
+import { determinant } from "../space/transform";
+import { cross, dot, unit } from "../space/vector";
+
+/** A cloud of vertices that may be the same as another, moved. */
+export interface Shape {
+  /** 3 × n */
+  points: Float32Array;
+  faces: number;
+  corners: number;
+  centre: [number, number, number];
+  /** Root mean square distance from the centre. */
+  size: number;
+  /** Distances from the centre over the size, rising, a few of them. */
+  profile: number[];
+}
+
+const PROFILE = 9;
+
+export function shapeOf(
+  points: Float32Array,
+  faces: number,
+  corners: number,
+): Shape {
+  const n = points.length / 3;
+  const centre: [number, number, number] = [0, 0, 0];
+  for (let i = 0; i < points.length; i++) centre[i % 3] += points[i] / n;
+  const distances = new Float64Array(n);
+  let sum = 0;
+  for (let v = 0; v < n; v++) {
+    const d2 =
+      (points[3 * v] - centre[0]) ** 2 +
+      (points[3 * v + 1] - centre[1]) ** 2 +
+      (points[3 * v + 2] - centre[2]) ** 2;
+    distances[v] = Math.sqrt(d2);
+    sum += d2;
+  }
+  const size = Math.sqrt(sum / n);
+  const sorted = distances.slice().sort();
+  const profile = Array.from(
+    { length: PROFILE },
+    (_, k) => sorted[Math.round((k * (n - 1)) / (PROFILE - 1))] / (size || 1),
+  );
+  return { points, faces, corners, centre, size, profile };
+}
+
+/**
+ * The matrix (move, turn, one scale, maybe a mirror) that lays shape a on shape b, or null where none does.
+ * @param tolerance metres; every vertex must find one of b this near, and the other way round
+ *
+ * Two landmarks of a (its farthest vertex from the centre, and the one farthest from that axis) and the centre
+ * make a frame. Copies mostly keep the order of their vertices, so the same two vertices of b are tried first,
+ * with and without a mirror; then all pairs of b that lie alike.
+ */
+export function placement(
+  a: Shape,
+  b: Shape,
+  tolerance: number,
+): Matrix | null {
+  if (
+    a.points.length !== b.points.length ||
+    a.faces !== b.faces ||
+    a.corners !== b.corners ||
+    !a.size ||
+    !b.size
+  )
+    return null;
+  const slack = tolerance / Math.min(a.size, b.size) + 1e-5;
+  for (let k = 0; k < PROFILE; k++)
+    if (Math.abs(a.profile[k] - b.profile[k]) > 2 * slack) return null;
+  // A copy is either as large as the first or plainly not: a scale near 1 is 1.
+  const ratio = b.size / a.size;
+  const scale = Math.abs(ratio - 1) * a.size * 2 < tolerance ? 1 : ratio;
+  return inOrder(a, b, scale, tolerance) ?? byLandmarks(a, b, scale, tolerance);
+}
+
+/** Whether a mirror is in a placement. */
+export const mirrors = (matrix: Matrix) => determinant(matrix) < 0;
+
+type Frame = readonly [readonly number[], readonly number[], readonly number[]];
+
+function matrixFrom(
+  a: Shape,
+  b: Shape,
+  from: Frame,
+  to: Frame,
+  scale: number,
+): Matrix {
+  const m = new Array<number>(16).fill(0);
+  m[15] = 1;
+  for (let row = 0; row < 3; row++)
+    for (let column = 0; column < 3; column++)
+      for (let k = 0; k < 3; k++)
+        m[4 * column + row] += scale * to[k][row] * from[k][column];
+  for (let row = 0; row < 3; row++)
+    m[12 + row] =
+      b.centre[row] -
+      (m[row] * a.centre[0] +
+        m[4 + row] * a.centre[1] +
+        m[8 + row] * a.centre[2]);
+  return m;
+}
+
+/** Frame of three vertices' directions from the centre, well apart; null where all lie in one line. */
+function frameOf(shape: Shape, v: number, w: number): Frame | null {
+  const at = (i: number) =>
+    [0, 1, 2].map((k) => shape.points[3 * i + k] - shape.centre[k]);
+  const x = unit(at(v));
+  const second = at(w);
+  const along = dot(second, x);
+  const y = second.map((value, k) => value - along * x[k]);
+  if (Math.hypot(...y) < 1e-4 * shape.size || Math.hypot(...x) < 0.5)
+    return null;
+  const unitY = unit(y);
+  return [x, unitY, cross(x, unitY)];
+}
+
+function landmarks(shape: Shape): [number, number] {
+  const n = shape.points.length / 3;
+  let far = 0;
+  let most = -1;
+  const offset = (v: number) =>
+    [0, 1, 2].map((k) => shape.points[3 * v + k] - shape.centre[k]);
+  for (let v = 0; v < n; v++) {
+    const d = Math.hypot(...offset(v));
+    if (d > most + 1e-7 * shape.size) {
+      most = d;
+      far = v;
+    }
+  }
+  const axis = unit(offset(far));
+  let wide = 0;
+  most = -1;
+  for (let v = 0; v < n; v++) {
+    const d = Math.hypot(...cross(offset(v), axis));
+    if (d > most + 1e-7 * shape.size) {
+      most = d;
+      wide = v;
+    }
+  }
+  return [far, wide];
+}
+
+function inOrder(a: Shape, b: Shape, scale: number, tolerance: number) {
+  const [v, w] = landmarks(a);
+  return bothHands(a, b, v, w, v, w, scale, (m) =>
+    fitsInOrder(a, b, m, tolerance),
+  );
+}
+
+function bothHands(
+  a: Shape,
+  b: Shape,
+  v: number,
+  w: number,
+  bv: number,
+  bw: number,
+  scale: number,
+  fits: (m: Matrix) => boolean,
+): Matrix | null {
+  const from = frameOf(a, v, w);
+  const to = frameOf(b, bv, bw);
+  if (!from || !to) return null;
+  for (const hand of [1, -1]) {
+    const m = matrixFrom(
+      a,
+      b,
+      from,
+      [to[0], to[1], to[2].map((x) => hand * x)],
+      scale,
+    );
+    if (fits(m)) return m;
+  }
+  return null;
+}
+
+function fitsInOrder(a: Shape, b: Shape, m: Matrix, tolerance: number) {
+  const p = a.points;
+  const limit = tolerance * tolerance;
+  for (let i = 0; i < p.length; i += 3) {
+    let d2 = 0;
+    for (let k = 0; k < 3; k++) {
+      const x =
+        m[k] * p[i] + m[4 + k] * p[i + 1] + m[8 + k] * p[i + 2] + m[12 + k];
+      d2 += (x - b.points[i + k]) ** 2;
+    }
+    if (d2 > limit) return false;
+  }
+  return true;
+}
+
+const MOST_TRIES = 4000;
+
+function byLandmarks(a: Shape, b: Shape, scale: number, tolerance: number) {
+  const [v, w] = landmarks(a);
+  const distance = (shape: Shape, i: number, j: number) =>
+    Math.hypot(
+      ...[0, 1, 2].map((k) =>
+        j < 0
+          ? shape.points[3 * i + k] - shape.centre[k]
+          : shape.points[3 * i + k] - shape.points[3 * j + k],
+      ),
+    );
+  const n = b.points.length / 3;
+  const like = (reach: number) => {
+    const found: number[] = [];
+    for (let i = 0; i < n; i++)
+      if (Math.abs(distance(b, i, -1) - scale * reach) <= tolerance)
+        found.push(i);
+    return found;
+  };
+  const first = like(distance(a, v, -1));
+  const second = like(distance(a, w, -1));
+  const apart = scale * distance(a, v, w);
+  const grid = new PointGrid(b.points, tolerance);
+  let tries = 0;
+  for (const bv of first)
+    for (const bw of second) {
+      if (Math.abs(distance(b, bv, bw) - apart) > 2 * tolerance) continue;
+      if (++tries > MOST_TRIES) return null;
+      const m = bothHands(a, b, v, w, bv, bw, scale, (matrix) =>
+        grid.covers(a.points, matrix),
+      );
+      if (m) return m;
+    }
+  return null;
+}
+
+/** Vertices in cells of the tolerance. */
+class PointGrid {
+  private readonly cells = new Map<string, number[]>();
+  private readonly cell: number;
+
+  constructor(
+    private readonly points: Float32Array,
+    private readonly tolerance: number,
+  ) {
+    this.cell = Math.max(2 * tolerance, 1e-9);
+    for (let v = 0; v < points.length / 3; v++) {
+      const key = [0, 1, 2]
+        .map((k) => Math.floor(points[3 * v + k] / this.cell))
+        .join(" ");
+      const list = this.cells.get(key);
+      if (list) list.push(v);
+      else this.cells.set(key, [v]);
+    }
+  }
+
+  /** Whether every point, moved, has a vertex of its own within the tolerance. */
+  covers(p: Float32Array, m: Matrix): boolean {
+    const taken = new Uint8Array(this.points.length / 3);
+    for (let i = 0; i < p.length; i += 3) {
+      const at = [0, 1, 2].map(
+        (k) =>
+          m[k] * p[i] + m[4 + k] * p[i + 1] + m[8 + k] * p[i + 2] + m[12 + k],
+      );
+      const found = this.near(at, taken);
+      if (found < 0) return false;
+      taken[found] = 1;
+    }
+    return true;
+  }
+
+  private near(at: readonly number[], taken: Uint8Array): number {
+    const base = at.map((x) => Math.floor(x / this.cell - 0.5));
+    for (let k = 0; k < 8; k++) {
+      const key = `${base[0] + (k & 1)} ${base[1] + ((k >> 1) & 1)} ${base[2] + (k >> 2)}`;
+      for (const v of this.cells.get(key) ?? [])
+        if (
+          !taken[v] &&
+          Math.hypot(
+            this.points[3 * v] - at[0],
+            this.points[3 * v + 1] - at[1],
+            this.points[3 * v + 2] - at[2],
+          ) <= this.tolerance
+        )
+          return v;
+    }
+    return -1;
+  }
+}
+
+export interface RepeatFamily<T> {
+  first: T;
+  copies: { item: T; matrix: Matrix }[];
+}
+
+/** Sorts shapes into families of the same; those that stand alone are left out. */
+export function findFamilies<T>(
+  items: readonly { item: T; shape: Shape }[],
+  tolerance: number,
+  check: () => void,
+): RepeatFamily<T>[] {
+  const buckets = new Map<
+    string,
+    { family: RepeatFamily<T>; shape: Shape }[]
+  >();
+  items.forEach(({ item, shape }, i) => {
+    if ((i & 63) === 0) check();
+    const key = `${shape.points.length} ${shape.faces} ${shape.corners}`;
+    const known = buckets.get(key) ?? [];
+    buckets.set(key, known);
+    for (const { family, shape: first } of known) {
+      const matrix = placement(first, shape, tolerance);
+      if (!matrix) continue;
+      family.copies.push({ item, matrix });
+      return;
+    }
+    known.push({ family: { first: item, copies: [] }, shape });
+  });
+  return [...buckets.values()]
+    .flat()
+    .map(({ family }) => family)
+    .filter((family) => family.copies.length);
+}

@@ -1,0 +1,138 @@
+import type { Mesh } from "../mesh/mesh";
+import { compactVertices, faceCount, withFaces } from "../mesh/mesh";
+import type { Named } from "./finding";
+import { LookedAt } from "./looked-at";
+
+/** A face this thin, as its height over its longest edge, has no area to speak of. */
+const THIN = 1e-6;
+
+/** Faces without area: all their corners in one line or one place. */
+export function findZeroArea({ mesh }: LookedAt): Named {
+  const faces: number[] = [];
+  for (let f = 0; f < faceCount(mesh); f++)
+    if (isThin(mesh, mesh.corners, mesh.faceStarts[f], mesh.faceStarts[f + 1]))
+      faces.push(f);
+  return { count: faces.length, faces };
+}
+
+function isThin(
+  mesh: Mesh,
+  corners: ArrayLike<number>,
+  start: number,
+  end: number,
+): boolean {
+  const p = mesh.positions;
+  const o = 3 * corners[start];
+  let x = 0;
+  let y = 0;
+  let z = 0;
+  let longest = 0;
+  for (let c = start; c < end; c++) {
+    const a = 3 * corners[c];
+    const b = 3 * corners[c + 1 < end ? c + 1 : start];
+    const ex = p[b] - p[a];
+    const ey = p[b + 1] - p[a + 1];
+    const ez = p[b + 2] - p[a + 2];
+    const length2 = ex * ex + ey * ey + ez * ez;
+    if (length2 > longest) longest = length2;
+    const ux = p[a] - p[o];
+    const uy = p[a + 1] - p[o + 1];
+    const uz = p[a + 2] - p[o + 2];
+    x += uy * ez - uz * ey;
+    y += uz * ex - ux * ez;
+    z += ux * ey - uy * ex;
+  }
+  return !(x * x + y * y + z * z > (THIN * longest) ** 2);
+}
+
+/**
+ * Takes faces without area out so that no gap is left: their longest edge goes, and the face beyond it takes
+ * their other corners in. Where nothing lies beyond, the face simply goes.
+ */
+export function dissolveZeroArea(mesh: Mesh): { mesh: Mesh; gone: number } {
+  let gone = 0;
+  let at = mesh;
+  for (let round = 0; round < 12; round++) {
+    const look = new LookedAt(at, 0);
+    const thin = findZeroArea(look).faces!;
+    if (!thin.length) break;
+    const next = dissolveOnce(look, thin);
+    gone += thin.length - findZeroArea(new LookedAt(next, 0)).count;
+    at = next;
+  }
+  return { mesh: at, gone };
+}
+
+function dissolveOnce(look: LookedAt, thin: readonly number[]): Mesh {
+  const { mesh, next } = look;
+  /** Faces that change: their new corners, or none. */
+  const changed = new Map<number, number[]>();
+  for (const f of thin) {
+    if (changed.has(f)) continue;
+    const longest = longestEdge(mesh, next, f);
+    const d = look.across(longest);
+    const g = d < 0 ? -1 : look.face[d];
+    if (g < 0) changed.set(f, []);
+    if (g < 0 || g === f || changed.has(g)) continue;
+    const ring: number[] = [];
+    for (let c = mesh.faceStarts[g]; c < mesh.faceStarts[g + 1]; c++) {
+      ring.push(c);
+      if (c !== d) continue;
+      // Between d and its next corner come the corners of the thin face that are not on the shared edge.
+      const others: number[] = [];
+      for (let h = next[next[longest]]; h !== longest; h = next[h])
+        others.push(h);
+      if (mesh.corners[d] === mesh.corners[longest]) others.reverse();
+      ring.push(...others);
+    }
+    const seen = new Set<number>();
+    changed.set(
+      g,
+      ring.filter((c) => {
+        const v = mesh.corners[c];
+        return !seen.has(v) && seen.add(v);
+      }),
+    );
+    changed.set(f, []);
+  }
+  const starts = [0];
+  const corners: number[] = [];
+  const faces: number[] = [];
+  for (let f = 0; f < faceCount(mesh); f++) {
+    const ring = changed.get(f);
+    if (ring?.length === 0) continue;
+    if (ring) corners.push(...ring);
+    else
+      for (let c = mesh.faceStarts[f]; c < mesh.faceStarts[f + 1]; c++)
+        corners.push(c);
+    starts.push(corners.length);
+    faces.push(f);
+  }
+  return compactVertices(
+    withFaces(
+      mesh,
+      Uint32Array.from(starts),
+      Uint32Array.from(corners),
+      Uint32Array.from(faces),
+    ),
+  );
+}
+
+function longestEdge(mesh: Mesh, next: Uint32Array, f: number): number {
+  const p = mesh.positions;
+  let best = mesh.faceStarts[f];
+  let most = -1;
+  for (let c = mesh.faceStarts[f]; c < mesh.faceStarts[f + 1]; c++) {
+    const a = 3 * mesh.corners[c];
+    const b = 3 * mesh.corners[next[c]];
+    const length =
+      (p[a] - p[b]) ** 2 +
+      (p[a + 1] - p[b + 1]) ** 2 +
+      (p[a + 2] - p[b + 2]) ** 2;
+    if (length > most) {
+      most = length;
+      best = c;
+    }
+  }
+  return best;
+}
