@@ -22,9 +22,22 @@ export class Session {
     this.asset = { ...this.asset, brief: { ...this.asset.brief, ...changes } };
   }
 
-  /** Reads a file as source or game meshes. */
-  async load(path: string, role: "source" | "game"): Promise<OperationResult> {
-    return this.run("intake/bring-in", { role }, givenFiles(path));
+  /**
+   * Reads a file as source or game meshes.
+   * @param join whether vertices at equal places become one; off where that is what is looked for
+   */
+  async load(
+    path: string,
+    role: "source" | "game",
+    join = true,
+  ): Promise<OperationResult> {
+    // Names stay what the file says: there is nothing to match them with.
+    const patterns = { sourcePattern: "", gamePattern: "" };
+    return this.run(
+      "intake/bring-in",
+      { role, join, ...patterns },
+      givenFiles(path),
+    );
   }
 
   /** Takes what was loaded as source for the game meshes too. */

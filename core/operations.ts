@@ -1,4 +1,5 @@
 import { bakeRows } from "./bake/rows";
+import { lookFrom } from "./survey/unseen";
 import * as bake from "./bake/index";
 import * as collide from "./collide/index";
 import * as edges from "./edges/index";
@@ -28,6 +29,7 @@ export const OPERATIONS: readonly Operation[] = [
 export const KERNELS: Record<string, (shared: never, slice: never) => unknown> =
   {
     "bake/rows": bakeRows,
+    "survey/unseen": lookFrom,
   };
 
 /** @throws ArnikError for an id that no operation has */

@@ -1,4 +1,5 @@
 import type { Asset } from "./asset/asset";
+import { withLightStandIns } from "./asset/light";
 import { followRepeats } from "./asset/repeats";
 import { inputsOf, standingOf } from "./asset/stale";
 import { toDocument } from "./asset/document";
@@ -20,7 +21,7 @@ export async function runOperation<O extends object>(
 ): Promise<OperationResult> {
   const options = readOptions(operation, raw);
   const result = await operation.run(asset, options, context);
-  result.asset = followRepeats(result.asset, asset);
+  result.asset = withLightStandIns(followRepeats(result.asset, asset), asset);
   if (!operation.makesResult && !operation.keepsReport) return result;
   const document = describe(result.asset);
   if (operation.keepsReport)

@@ -34,7 +34,7 @@ export function hornShell(): Asset {
       Math.max(0, ribs) ** 2;
     return 1 + (rib + flute + fine + knobs) * Math.min(1, 8 * t);
   };
-  const ring = (t: number, scale: number, smooth: boolean, slide: number) => {
+  const ring = (t: number, scale: number, worn: number, slide: number) => {
     const at = spine(t);
     const ahead = spine(t + 1e-4);
     const back = spine(t - 1e-4);
@@ -59,7 +59,7 @@ export function hornShell(): Asset {
     const start = builder.points.length / 3;
     for (let i = 0; i < AROUND; i++) {
       const angle = (2 * Math.PI * i) / AROUND;
-      const r = girth(t) * scale * (smooth ? 1 : relief(t, angle));
+      const r = girth(t) * scale * (1 + (1 - worn) * (relief(t, angle) - 1));
       const c = Math.cos(angle) * r;
       const q = Math.sin(angle) * r * 0.86;
       builder.vertex(
@@ -73,15 +73,15 @@ export function hornShell(): Asset {
   const rings: number[] = [];
   const first = 0.012;
   for (let k = 0; k <= ALONG; k++)
-    rings.push(ring(first + (1 - first) * (k / ALONG), 1, false, 0));
+    rings.push(ring(first + (1 - first) * (k / ALONG), 1, 0, 0));
   for (let k = 1; k <= 8; k++) {
     const a = (Math.PI * k) / 8;
     rings.push(
-      ring(1, 0.955 + 0.045 * Math.cos(a), k > 3, 0.0022 * Math.sin(a)),
+      ring(1, 0.955 + 0.045 * Math.cos(a), k / 8, 0.0022 * Math.sin(a)),
     );
   }
   for (let k = 1; k <= 60; k++)
-    rings.push(ring(1 - 0.3 * (k / 60), 0.91, true, 0));
+    rings.push(ring(1 - 0.3 * (k / 60), 0.91, 1, 0));
   for (let k = 0; k + 1 < rings.length; k++)
     builder.band(rings[k], rings[k + 1], AROUND);
   const tip = spine(first - 0.008);

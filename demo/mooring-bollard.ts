@@ -126,12 +126,9 @@ function rope(): Mesh {
     const lead = Math.max(0, 0.07 - t) / 0.07;
     const tail = Math.max(0, t - 0.93) / 0.07;
     const away = 0.16 * (lead ** 1.6 + tail ** 1.6);
-    const r = 0.1225 + thick * 0.96 + away;
+    const r = 0.1212 + thick * 0.96 + away;
     const y =
-      0.215 +
-      2 * thick * 0.985 * turns * t -
-      0.12 * lead ** 2 -
-      0.2 * tail ** 2;
+      0.215 + 2 * thick * 1.03 * turns * t - 0.12 * lead ** 2 - 0.2 * tail ** 4;
     path.push([r * Math.cos(angle), y, -r * Math.sin(angle)]);
   }
   const lay = 92;

@@ -1,14 +1,103 @@
+import { writeMeshFile } from "../../core/formats/index";
+import type { Mend } from "../../core/survey/mend";
+import { MENDS } from "../../core/survey/mend";
+import { UsageError } from "../arguments";
 import { defineCommand } from "../command";
+import { writeWhole } from "../files";
+import { namedMeshes } from "../output";
+
+/** Findings that go by another name than what mends them. */
+const MENDED_BY: Record<string, Mend> = {
+  nonManifoldEdges: "nonManifold",
+  nonManifoldVertices: "nonManifold",
+};
 
 export const survey = defineCommand({
   name: "survey",
-  words: "FILE",
-  about: "counts and defects",
-  flags: {},
+  words: "FILE [--repair LIST --out FILE] [--unseen [--from WHERE]]",
+  about:
+    "counts, defects and where they are; mends them; finds what nobody sees",
+  flags: {
+    repair: {
+      takes: "LIST",
+      about: `what to mend: all, or some of ${MENDS.map(({ value }) => value).join(",")}`,
+    },
+    out: { takes: "FILE", about: "where the mended meshes go" },
+    tolerance: {
+      takes: "MM",
+      about: "vertices nearer than this coincide; 0.01",
+    },
+    unseen: {
+      about: "lists the faces nobody sees and what removing them frees",
+    },
+    from: {
+      takes: "WHERE",
+      about: "all-round, on-a-floor, against-a-wall, or a path of x,y,z;x,y,z",
+    },
+    transparent: {
+      takes: "LIST",
+      about: "materials and parts that hide nothing",
+    },
+  },
   files: 1,
   async run(call, session) {
-    await session.load(call.files[0], "source");
-    const { report } = await session.run("survey/count", {});
-    return report;
+    const { repair, out } = call.flags;
+    if ((repair === undefined) !== (out === undefined))
+      throw new UsageError("--repair and --out go together");
+    const mends = repair === undefined ? [] : mendsOf(String(repair));
+    const tolerance = millimetres(call.flags.tolerance);
+    await session.load(call.files[0], "source", false);
+    let mended = {};
+    if (repair !== undefined) {
+      const done = await session.run("survey/repair", {
+        mend: mends,
+        tolerance,
+      });
+      mended = { mended: done.report.mended };
+      writeWhole(
+        String(out),
+        await writeMeshFile(String(out), namedMeshes(session.asset, "source")),
+      );
+    }
+    if (call.flags.unseen) {
+      const { report } = await session.run("survey/unseen", {
+        ...outside(String(call.flags.from ?? "all-round")),
+        transparent: String(call.flags.transparent ?? ""),
+      });
+      return { ...mended, ...report };
+    }
+    const { report } = await session.run("survey/count", { tolerance });
+    return { ...mended, ...report };
   },
 });
+
+function mendsOf(list: string): Mend[] {
+  if (list === "all") return MENDS.map(({ value }) => value);
+  const known = MENDS.map(({ value }) => value as string);
+  const words = list
+    .split(",")
+    .filter(Boolean)
+    .map((word) => MENDED_BY[word] ?? word);
+  const strange = words.find((word) => !known.includes(word));
+  if (strange !== undefined || !words.length)
+    throw new UsageError(
+      `--repair takes all, or some of ${known.join(",")}, not "${strange ?? list}"`,
+    );
+  return [...new Set(words)] as Mend[];
+}
+
+function millimetres(text: string | boolean | undefined): number {
+  if (text === undefined) return 0.01;
+  const value = Number(text);
+  if (!(value >= 0 && value <= 100))
+    throw new UsageError(
+      `--tolerance takes millimetres from 0 to 100, not "${String(text)}"`,
+    );
+  return value;
+}
+
+function outside(where: string) {
+  const kinds = ["all round", "on a floor", "against a wall"];
+  const kind = kinds.find((each) => each === where.replaceAll("-", " "));
+  return kind ? { from: kind } : { from: "from a path", path: where };
+}

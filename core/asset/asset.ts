@@ -77,6 +77,8 @@ export interface Part {
   game: Mesh | null;
   /** The source as it came in, where `source` is a lighter stand-in for it. */
   dense: Mesh | null;
+  /** What the view draws in place of a source that is too heavy to be drawn. */
+  light: Mesh | null;
   hulls: Hull[];
 }
 
@@ -206,6 +208,7 @@ export function createPart(
     source: null,
     game: null,
     dense: null,
+    light: null,
     hulls: [],
     ...rest,
   };

@@ -43,11 +43,12 @@ export interface HullDocument extends Omit<Hull, "positions" | "triangles"> {
 
 export interface PartDocument extends Omit<
   Part,
-  "source" | "game" | "dense" | "hulls"
+  "source" | "game" | "dense" | "light" | "hulls"
 > {
   source: MeshDocument | null;
   game: MeshDocument | null;
   dense: MeshDocument | null;
+  light: MeshDocument | null;
   hulls: HullDocument[];
 }
 
@@ -129,6 +130,7 @@ export function toDocument(
       source: mesh(part.source),
       game: mesh(part.game),
       dense: mesh(part.dense),
+      light: mesh(part.light),
       hulls: part.hulls.map((hull) => ({
         ...hull,
         positions: store(hull.positions),
@@ -184,6 +186,7 @@ export function fromDocument(
       source: mesh(part.source),
       game: mesh(part.game),
       dense: mesh(part.dense),
+      light: mesh(part.light),
       hulls: part.hulls.map((hull) => ({
         ...hull,
         positions: load<Float32Array>(hull.positions),
@@ -231,7 +234,7 @@ export function decodeStream(ref: StreamRef, bytes: Uint8Array): Stream {
 export function streamsOf(document: AssetDocument): StreamRef[] {
   const refs: StreamRef[] = [];
   for (const part of document.parts) {
-    for (const mesh of [part.source, part.game, part.dense])
+    for (const mesh of [part.source, part.game, part.dense, part.light])
       if (mesh)
         refs.push(...Object.values(mesh.streams).filter((ref) => !!ref));
     for (const hull of part.hulls) refs.push(hull.positions, hull.triangles);

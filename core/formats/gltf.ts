@@ -22,6 +22,8 @@ export interface GltfContents {
   parts: RawPart[];
   /** Base colour by material name. */
   colours: Map<string, string>;
+  /** Opacity by material name, where it is under 1. */
+  opacities: Map<string, number>;
   notes: Map<string, number>;
 }
 
@@ -51,6 +53,7 @@ export async function readGltf(
   const found: GltfContents = {
     parts: [],
     colours: new Map(),
+    opacities: new Map(),
     notes: new Map(),
   };
   const scenes = document.getRoot().listScenes();
@@ -214,14 +217,15 @@ function partOf(
     materials,
   };
   const mirrored = determinant(matrix) < 0;
+  const scale = [0, 4, 8].map((k) =>
+    Math.hypot(matrix[k], matrix[k + 1], matrix[k + 2]),
+  ) as [number, number, number];
+  if (mirrored || Math.max(...scale) > 1.001 * Math.min(...scale))
+    part.nodeScale = mirrored ? [-scale[0], scale[1], scale[2]] : scale;
   let base = 0;
   let at = 0;
   pieces.forEach((primitive, k) => {
-    const material = materialIndex(
-      primitive.getMaterial(),
-      materials,
-      found.colours,
-    );
+    const material = materialIndex(primitive.getMaterial(), materials, found);
     base = copyPrimitive(
       file,
       part,
@@ -292,14 +296,15 @@ function copyPrimitive(
 function materialIndex(
   material: Material | null,
   names: string[],
-  colours: Map<string, string>,
+  { colours, opacities }: Pick<GltfContents, "colours" | "opacities">,
 ): number {
   const name = material?.getName() || "surface";
-  if (material)
-    colours.set(
-      name,
-      hexColour(material.getBaseColorFactor().slice(0, 3).map(toSrgb)),
-    );
+  if (material) {
+    const [r, g, b, alpha] = material.getBaseColorFactor();
+    colours.set(name, hexColour([r, g, b].map(toSrgb)));
+    if (material.getAlphaMode() !== "OPAQUE" && alpha < 1)
+      opacities.set(name, alpha);
+  }
   const at = names.indexOf(name);
   return at >= 0 ? at : names.push(name) - 1;
 }

@@ -1,11 +1,10 @@
 import type { Hull } from "../asset/asset";
 import { ArnikError, MeshFormatError } from "../errors";
-import type { Mesh } from "../mesh/mesh";
 import { meshFromTriangles, triangleCount } from "../mesh/mesh";
 import { readGltf, writeGlb, writeGltf } from "./gltf";
 import { readMtl, readObj, writeMtl, writeObj } from "./obj";
 import { readPly, writePly } from "./ply";
-import type { NamedMesh, RawPart } from "./raw-mesh";
+import type { NamedMesh, RawPart, ReadingNotes } from "./raw-mesh";
 import { distinctNames, safeName, soundMesh } from "./raw-mesh";
 import { readStl, writeStl } from "./stl";
 
@@ -20,10 +19,18 @@ export interface GivenFile {
   bytes: Uint8Array;
 }
 
+export interface ReadPart extends NamedMesh, ReadingNotes {
+  /** The name in the file, before it was made safe and distinct. */
+  written: string;
+  nodeScale?: readonly [number, number, number];
+}
+
 export interface ReadMeshes {
-  parts: NamedMesh[];
+  parts: ReadPart[];
   /** `#rrggbb` by material name, where the file says. */
   colours: Map<string, string>;
+  /** 0 … 1 by material name, where the file says less than 1. */
+  opacities: Map<string, number>;
   /** What had to be mended, in words. */
   notes: string[];
 }
@@ -42,10 +49,12 @@ export const isMeshFile = (name: string) =>
 /**
  * Reads the meshes of some files given together; .mtl, .bin and images go with the mesh files that name them.
  * Parts keep their names, made safe and distinct; repairs are noted.
+ * @param join whether vertices at equal places become one also where the format itself does not split them
  * @throws MeshFormatError naming the file and the place in it
  */
 export async function readMeshFiles(
   files: readonly GivenFile[],
+  join = true,
 ): Promise<ReadMeshes> {
   const meshFiles = files.filter(({ name }) => isMeshFile(name));
   if (!meshFiles.length)
@@ -57,9 +66,10 @@ export async function readMeshFiles(
     files.map(({ name, bytes }) => [name.replace(/^.*[/\\]/, ""), bytes]),
   );
   const colours = new Map<string, string>();
+  const opacities = new Map<string, number>();
   const notes = new Map<string, number>();
+  const read: Omit<ReadPart, "name">[] = [];
   const names: string[] = [];
-  const meshes: Mesh[] = [];
   for (const { name, bytes } of meshFiles) {
     if (bytes.length > LARGEST_FILE)
       throw new MeshFormatError(
@@ -67,14 +77,21 @@ export async function readMeshFiles(
         `${Math.ceil(bytes.length / 1048576)} MB; files up to 512 MB are read`,
       );
     if (!bytes.length) throw new MeshFormatError(name, "the file is empty");
-    for (const raw of await readRaw(name, bytes, others, colours, notes)) {
-      const mesh = soundMesh(name, raw, notes);
+    const splits = !["obj", "ply"].includes(endingOf(name));
+    const looks = { colours, opacities };
+    for (const raw of await readRaw(name, bytes, others, looks, notes)) {
+      const { reading, ...mesh } = soundMesh(name, raw, notes, join || splits);
       if (triangleCount(mesh) === 0) continue;
       names.push(safeName(raw.name, safeName(stemOf(name), "part")));
-      meshes.push(mesh);
+      read.push({
+        mesh,
+        written: names.at(-1)!,
+        nodeScale: raw.nodeScale,
+        ...reading,
+      });
     }
   }
-  if (!meshes.length)
+  if (!read.length)
     throw new MeshFormatError(
       meshFiles[0].name,
       "nothing usable is left of it: no face has three sound corners",
@@ -86,8 +103,9 @@ export async function readMeshFiles(
       distinct.filter((name, i) => name !== names[i]).length,
     );
   return {
-    parts: distinct.map((name, i) => ({ name, mesh: meshes[i] })),
+    parts: distinct.map((name, i) => ({ name, ...read[i] })),
     colours,
+    opacities,
     notes: [...notes].map(([what, count]) => `${count} ${what}`),
   };
 }
@@ -96,15 +114,13 @@ async function readRaw(
   name: string,
   bytes: Uint8Array,
   others: ReadonlyMap<string, Uint8Array>,
-  colours: Map<string, string>,
+  { colours, opacities }: Pick<ReadMeshes, "colours" | "opacities">,
   notes: Map<string, number>,
 ): Promise<RawPart[]> {
   switch (endingOf(name)) {
     case "obj":
       for (const [other, data] of others)
-        if (endingOf(other) === "mtl")
-          for (const [material, colour] of readMtl(data))
-            colours.set(material, colour);
+        if (endingOf(other) === "mtl") readMtl(data, colours, opacities);
       return readObj(name, bytes);
     case "ply":
       return readPly(name, bytes);
@@ -114,6 +130,8 @@ async function readRaw(
       const found = await readGltf(name, bytes, others);
       for (const [material, colour] of found.colours)
         colours.set(material, colour);
+      for (const [material, opacity] of found.opacities)
+        opacities.set(material, opacity);
       for (const [what, count] of found.notes)
         notes.set(what, (notes.get(what) ?? 0) + count);
       return found.parts;

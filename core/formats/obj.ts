@@ -1,6 +1,7 @@
 import { MeshFormatError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
-import { faceCount } from "../mesh/mesh";
+import { buildEdges } from "../mesh/edges";
+import { faceCount, faceOfCorners } from "../mesh/mesh";
 import type { NamedMesh, RawPart } from "./raw-mesh";
 import { NumberList, TextReader } from "./text-reader";
 
@@ -27,6 +28,9 @@ export function readObj(file: string, bytes: Uint8Array): RawPart[] {
   const normals = new NumberList();
   const materials: string[] = [];
   const pieces = new Map<string, Piece>();
+  /** The name under which each vertex was written, for those that no face uses. */
+  const owners: string[] = [];
+  const ownerOf = new NumberList(1 << 16);
   let object = "";
   let group = "";
   let material = -1;
@@ -81,6 +85,8 @@ export function readObj(file: string, bytes: Uint8Array): RawPart[] {
     switch (reader.word()) {
       case "v":
         numbers(positions, 3, 3);
+        if (owners.at(-1) !== (object || group)) owners.push(object || group);
+        ownerOf.push(owners.length - 1);
         break;
       case "vt":
         numbers(uvs, 2, 1);
@@ -118,33 +124,71 @@ export function readObj(file: string, bytes: Uint8Array): RawPart[] {
   if (!pieces.size)
     throw new MeshFormatError(file, "there are vertices but no faces");
   const points = positions.toFloats();
+  const loose = looseVertices(pieces, points.length / 3, owners, ownerOf);
   return [...pieces.values()].map((piece) =>
-    partOf(piece, points, uvs, normals, materials),
+    partOf(piece, loose.get(piece) ?? [], points, uvs, normals, materials),
   );
 }
 
-/** The piece with the vertices it uses, in the order of the file. */
+/** Vertices that no face uses, by the piece under whose name they were written (the only one, where it is). */
+function looseVertices(
+  pieces: ReadonlyMap<string, Piece>,
+  count: number,
+  owners: readonly string[],
+  ownerOf: NumberList,
+): Map<Piece, number[]> {
+  const used = new Uint8Array(count);
+  for (const { v } of pieces.values())
+    for (let c = 0; c < v.length; c++) used[v.get(c)] = 1;
+  const [first] = pieces.values();
+  const loose = new Map<Piece, number[]>();
+  for (let v = 0; v < count; v++) {
+    if (used[v]) continue;
+    const piece =
+      pieces.size === 1 ? first : pieces.get(owners[ownerOf.get(v)]);
+    if (!piece) continue;
+    const list = loose.get(piece);
+    if (list) list.push(v);
+    else loose.set(piece, [v]);
+  }
+  return loose;
+}
+
+/** The piece with the vertices it uses, and its loose ones, in the order of the file. */
 function partOf(
   piece: Piece,
+  loose: readonly number[],
   points: Float32Array,
   uvs: NumberList,
   normals: NumberList,
   materials: string[],
 ): RawPart {
   const count = piece.v.length;
-  const used = new Int32Array(points.length / 3).fill(-1);
+  let low = Infinity;
+  let high = -1;
+  const range = (v: number) => {
+    if (v < low) low = v;
+    if (v > high) high = v;
+  };
+  for (let c = 0; c < count; c++) range(piece.v.get(c));
+  loose.forEach(range);
+  const used = new Int32Array(high - low + 1).fill(-1);
   const corners = new Uint32Array(count);
-  for (let c = 0; c < count; c++) used[piece.v.get(c)] = 0;
+  for (let c = 0; c < count; c++) used[piece.v.get(c) - low] = 0;
+  for (const v of loose) used[v - low] = 0;
   let vertices = 0;
   for (let v = 0; v < used.length; v++) if (used[v] === 0) used[v] = vertices++;
   const positions = new Float32Array(3 * vertices);
   for (let v = 0; v < used.length; v++)
     if (used[v] >= 0)
-      positions.set(points.subarray(3 * v, 3 * v + 3), 3 * used[v]);
+      positions.set(
+        points.subarray(3 * (low + v), 3 * (low + v) + 3),
+        3 * used[v],
+      );
   let hasUvs = uvs.length > 0;
   let hasNormals = normals.length > 0;
   for (let c = 0; c < count; c++) {
-    corners[c] = used[piece.v.get(c)];
+    corners[c] = used[piece.v.get(c) - low];
     if (piece.vt.get(c) < 0) hasUvs = false;
     if (piece.vn.get(c) < 0) hasNormals = false;
   }
@@ -187,33 +231,71 @@ function hardFromSmoothing(
   for (let f = 0; f + 1 < starts.length && !any; f++)
     any = piece.smoothing.get(f) !== 0;
   if (!any) return null;
-  const groups = new Map<string, Set<number>>();
-  const keys: string[] = [];
-  for (let f = 0; f + 1 < starts.length; f++)
+  const edges = buildEdges({ corners, faceStarts: starts });
+  const hard = new Uint8Array(corners.length);
+  const groupOf = new Int32Array(edges.count).fill(-1);
+  const marks = new Uint8Array(edges.count);
+  for (let f = 0; f + 1 < starts.length; f++) {
+    const group = piece.smoothing.get(f);
     for (let c = starts[f]; c < starts[f + 1]; c++) {
-      const a = corners[c];
-      const b = corners[c + 1 < starts[f + 1] ? c + 1 : starts[f]];
-      keys[c] = a < b ? `${a} ${b}` : `${b} ${a}`;
-      const set = groups.get(keys[c]) ?? new Set();
-      set.add(piece.smoothing.get(f));
-      groups.set(keys[c], set);
+      const e = edges.ofCorner[c];
+      if (group === 0 || (groupOf[e] >= 0 && groupOf[e] !== group))
+        marks[e] = 1;
+      groupOf[e] = group;
     }
-  return Uint8Array.from(keys, (key) => {
-    const set = groups.get(key)!;
-    return set.size > 1 || set.has(0) ? 1 : 0;
-  });
+  }
+  for (let c = 0; c < hard.length; c++) hard[c] = marks[edges.ofCorner[c]];
+  return hard;
 }
 
-/** Names and diffuse colours of a material library. */
-export function readMtl(bytes: Uint8Array): Map<string, string> {
+/**
+ * Smoothing groups that say which edges are hard: faces that hard edges part get different numbers. A hard edge
+ * that parts nothing (one that runs into a face) can't be said this way.
+ */
+function smoothingGroups(mesh: Mesh): Uint32Array {
+  const edges = buildEdges(mesh);
+  const face = faceOfCorners(mesh);
+  const groups = new Uint32Array(faceCount(mesh));
+  let count = 0;
+  for (let seed = 0; seed < groups.length; seed++) {
+    if (groups[seed]) continue;
+    groups[seed] = ++count;
+    const waiting = [seed];
+    while (waiting.length) {
+      const f = waiting.pop()!;
+      for (let c = mesh.faceStarts[f]; c < mesh.faceStarts[f + 1]; c++) {
+        const e = edges.ofCorner[c];
+        if (edges.uses[e] !== 2 || mesh.hard![c]) continue;
+        const d = edges.first[e] === c ? edges.second[e] : edges.first[e];
+        if (groups[face[d]]) continue;
+        groups[face[d]] = count;
+        waiting.push(face[d]);
+      }
+    }
+  }
+  return groups;
+}
+
+/** Names, diffuse colours and opacities under 1 of a material library, put into the maps. */
+export function readMtl(
+  bytes: Uint8Array,
+  colours: Map<string, string>,
+  opacities: Map<string, number>,
+): void {
   const reader = new TextReader(bytes);
-  const colours = new Map<string, string>();
   let name = "";
   for (; !reader.done; reader.nextLine()) {
     if (reader.atLineEnd()) continue;
     const word = reader.word();
     if (word === "newmtl") name = reader.restOfLine();
-    if (word !== "Kd" || !name) continue;
+    if (!name) continue;
+    if (word === "d" || word === "Tr") {
+      const value = reader.number();
+      if (value === undefined || !(value >= 0 && value <= 1)) continue;
+      const opacity = word === "d" ? value : 1 - value;
+      if (opacity < 1) opacities.set(name, opacity);
+    }
+    if (word !== "Kd") continue;
     const parts = [reader.number(), reader.number(), reader.number()];
     if (parts.every((x) => x !== undefined && Number.isFinite(x)))
       colours.set(
@@ -221,7 +303,6 @@ export function readMtl(bytes: Uint8Array): Map<string, string> {
         hexColour(parts.map((x) => Math.max(0, Math.min(1, x!)))),
       );
   }
-  return colours;
 }
 
 export const hexColour = (rgb: readonly number[]) =>
@@ -272,10 +353,16 @@ function writeFaces(
   vn: number,
 ): void {
   let material = -1;
+  const smoothing = mesh.hard && !mesh.normals ? smoothingGroups(mesh) : null;
+  let group = -1;
   for (let f = 0; f < faceCount(mesh); f++) {
     const own = mesh.faceMaterials ? mesh.faceMaterials[f] : 0;
     if (own !== material) lines.push(`usemtl ${mesh.materials[own]}`);
     material = own;
+    if (smoothing && smoothing[f] !== group) {
+      group = smoothing[f];
+      lines.push(`s ${group || "off"}`);
+    }
     let line = "f";
     for (let c = mesh.faceStarts[f]; c < mesh.faceStarts[f + 1]; c++) {
       line += ` ${mesh.corners[c] + v}`;

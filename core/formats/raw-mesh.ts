@@ -15,6 +15,8 @@ export interface RawPart {
   hard: Uint8Array | null;
   faceMaterials: Uint16Array | null;
   materials: string[];
+  /** Scale along the node's axes, where it is uneven or mirrors; it is in the positions already. */
+  nodeScale?: readonly [number, number, number];
 }
 
 export interface NamedMesh {
@@ -25,28 +27,40 @@ export interface NamedMesh {
 /** Most vertices, faces or corners a file may have. */
 export const MOST_ELEMENTS = 60_000_000;
 
+/** What had to be mended while a part was read, by how many. */
+export interface ReadingNotes {
+  /** Faces with fewer than three corners, or with coordinates that are no numbers. */
+  leftOut: number;
+  /** Faces that named a vertex twice. */
+  mended: number;
+}
+
 /**
- * Makes a sound mesh of what a file held and says what had to be mended: joins vertices at equal places, takes
- * repeated corners out, drops faces with fewer than three corners left or with coordinates that are no numbers.
+ * Makes a sound mesh of what a file held: takes repeated corners out, drops faces with fewer than three corners
+ * left or with coordinates that are no numbers. Loose and coincident vertices stay for Survey to find.
+ * @param join whether vertices at equal places become one, as formats need that split them for normals and UVs
  * @throws MeshFormatError for indices that point outside the vertices
  */
 export function soundMesh(
   file: string,
   raw: RawPart,
   notes: Map<string, number>,
-): Mesh {
+  join: boolean,
+): Mesh & { reading: ReadingNotes } {
   const count = raw.positions.length / 3;
-  const target = coincident(raw.positions, 0);
+  const target = join ? coincident(raw.positions, 0) : null;
   const broken = brokenVertices(raw.positions);
   const faces = raw.faceStarts.length - 1;
-  const corners: number[] = [];
-  const from: number[] = [];
-  const starts: number[] = [0];
-  const kept: number[] = [];
-  const note = (what: string, n = 1) =>
-    notes.set(what, (notes.get(what) ?? 0) + n);
+  const reading: ReadingNotes = { leftOut: 0, mended: 0 };
+  const corners = new Uint32Array(raw.corners.length);
+  const from = new Uint32Array(raw.corners.length);
+  const starts = new Uint32Array(faces + 1);
+  const kept = new Uint32Array(faces);
+  let at = 0;
+  let faceAt = 0;
+  const note = (what: string) => notes.set(what, (notes.get(what) ?? 0) + 1);
   for (let f = 0; f < faces; f++) {
-    const begin = corners.length;
+    const begin = at;
     let bad = false;
     for (let c = raw.faceStarts[f]; c < raw.faceStarts[f + 1]; c++) {
       const v = raw.corners[c];
@@ -56,50 +70,49 @@ export function soundMesh(
           `face ${f + 1} of "${raw.name}" names vertex ${v + 1}, but there are ${count}`,
         );
       if (broken?.[v]) bad = true;
-      const to = target[v];
-      if (corners.length > begin && corners[corners.length - 1] === to)
-        continue;
-      corners.push(to);
-      from.push(c);
+      const to = target ? target[v] : v;
+      if (at > begin && corners[at - 1] === to) continue;
+      corners[at] = to;
+      from[at++] = c;
     }
-    while (
-      corners.length - begin > 1 &&
-      corners[corners.length - 1] === corners[begin]
-    ) {
-      corners.pop();
-      from.pop();
-    }
-    const left = corners.length - begin;
+    while (at - begin > 1 && corners[at - 1] === corners[begin]) at--;
+    const left = at - begin;
     if (bad || left < 3) {
-      corners.length = begin;
-      from.length = begin;
+      at = begin;
       if (bad) note("faces with coordinates that are no numbers left out");
       else note("faces with fewer than three corners left out");
+      reading.leftOut++;
       continue;
     }
-    if (left < raw.faceStarts[f + 1] - raw.faceStarts[f])
+    if (left < raw.faceStarts[f + 1] - raw.faceStarts[f]) {
       note("faces with repeated corners mended");
-    starts.push(corners.length);
-    kept.push(f);
+      reading.mended++;
+    }
+    kept[faceAt++] = f;
+    starts[faceAt] = at;
   }
-  const whole = compactVertices(
-    createMesh({
-      positions: broken
-        ? raw.positions.map((x) => (Number.isFinite(x) ? x : 0))
-        : raw.positions,
-      faceStarts: new Uint32Array(starts),
-      corners: new Uint32Array(corners),
-      uvs: finite(take(raw.uvs, from, 2)),
-      normals: unitNormals(take(raw.normals, from, 3)),
-      hard: raw.hard ? Uint8Array.from(from, (c) => raw.hard![c]) : null,
-      faceMaterials:
-        raw.faceMaterials && raw.materials.length > 1
-          ? Uint16Array.from(kept, (f) => raw.faceMaterials![f])
-          : null,
-      materials: raw.materials.length ? raw.materials : ["surface"],
-    }),
-  );
-  return whole;
+  const whole = at === raw.corners.length;
+  const list = whole ? null : from.subarray(0, at);
+  const mesh = createMesh({
+    positions: broken
+      ? raw.positions.map((x) => (Number.isFinite(x) ? x : 0))
+      : raw.positions,
+    faceStarts: starts.slice(0, faceAt + 1),
+    corners: whole ? corners : corners.slice(0, at),
+    uvs: finite(take(raw.uvs, list, 2)),
+    normals: unitNormals(take(raw.normals, list, 3)),
+    hard:
+      raw.hard && list ? Uint8Array.from(list, (c) => raw.hard![c]) : raw.hard,
+    faceMaterials:
+      raw.faceMaterials && raw.materials.length > 1
+        ? Uint16Array.from(
+            kept.subarray(0, faceAt),
+            (f) => raw.faceMaterials![f],
+          )
+        : null,
+    materials: raw.materials.length ? raw.materials : ["surface"],
+  });
+  return { ...(join || broken ? compactVertices(mesh) : mesh), reading };
 }
 
 function brokenVertices(positions: Float32Array): Uint8Array | null {
@@ -114,10 +127,10 @@ function brokenVertices(positions: Float32Array): Uint8Array | null {
 
 function take(
   values: Float32Array | null,
-  from: readonly number[],
+  from: Uint32Array | null,
   width: number,
 ): Float32Array | null {
-  if (!values) return null;
+  if (!values || !from) return values;
   const taken = new Float32Array(from.length * width);
   for (let i = 0; i < from.length; i++)
     for (let k = 0; k < width; k++)

@@ -1,4 +1,13 @@
-import { DEFAULT_BRIEF, PROFILES } from "../asset/asset";
+import type { Brief } from "../asset/asset";
+import { DEFAULT_BRIEF, PROFILES, spaced } from "../asset/asset";
+import {
+  SHEET_SIZES,
+  densityOf,
+  densitySeenFrom,
+  sheetFor,
+  texturedArea,
+} from "../asset/density";
+import { OptionsError } from "../errors";
 import { safeName } from "../formats/raw-mesh";
 import { defineOperation, field } from "../operation";
 
@@ -22,13 +31,34 @@ class BriefOptions {
   triangles = DEFAULT_BRIEF.triangles;
 
   @field({
+    kind: "text",
+    label: "Further levels",
+    help: "Triangles of each further level of detail, falling, parted by commas.",
+    unit: "triangles",
+    max: 200,
+  })
+  levels = "";
+
+  @field({
+    kind: "choice",
+    label: "Texels by",
+    help: "What is given; the other follows from it and the area of the surface.",
+    choices: [
+      { value: "sheet", label: "sheet size" },
+      { value: "density", label: "texels per metre" },
+      { value: "seen", label: "where it is seen from" },
+    ],
+  })
+  by: "sheet" | "density" | "seen" = "sheet";
+
+  @field({
     kind: "choice",
     label: "Sheet",
     help: "Edge of the square sheet that all parts share.",
     unit: "px",
-    choices: ["256", "512", "1024", "2048", "4096"].map((value) => ({
-      value,
-      label: `${value} × ${value}`,
+    choices: SHEET_SIZES.map((size) => ({
+      value: String(size),
+      label: `${size} × ${size}`,
     })),
   })
   sheet = String(DEFAULT_BRIEF.sheetSize);
@@ -52,6 +82,37 @@ class BriefOptions {
     max: 100000,
   })
   density = DEFAULT_BRIEF.texelsPerMetre;
+
+  @field({
+    kind: "number",
+    label: "Seen from",
+    help: "Nearest distance the asset is looked at from.",
+    unit: "m",
+    min: 0.01,
+    max: 10000,
+  })
+  seenFrom = 2;
+
+  @field({
+    kind: "integer",
+    label: "Screen height",
+    help: "Pixels the screen is high.",
+    unit: "px",
+    min: 100,
+    max: 20000,
+  })
+  screen = 1080;
+
+  @field({
+    kind: "number",
+    label: "Field of view",
+    help: "From the bottom to the top of the screen.",
+    unit: "°",
+    min: 5,
+    max: 150,
+    folded: true,
+  })
+  view = 60;
 
   @field({
     kind: "integer",
@@ -81,11 +142,23 @@ export const setBrief = defineOperation({
   makesResult: false,
   Options: BriefOptions,
   run(asset, options) {
-    const brief = {
+    const area = texturedArea(asset);
+    const texelsPerMetre =
+      options.by === "seen"
+        ? Math.round(
+            densitySeenFrom(options.seenFrom, options.screen, options.view),
+          )
+        : options.density;
+    const sheetSize =
+      options.by === "sheet" || !texelsPerMetre
+        ? Number(options.sheet)
+        : sheetFor(texelsPerMetre, area);
+    const brief: Brief = {
       triangles: options.triangles,
-      sheetSize: Number(options.sheet),
+      levels: levelsOf(options.levels, options.triangles),
+      sheetSize,
       padding: options.padding,
-      texelsPerMetre: options.density,
+      texelsPerMetre,
       hulls: options.hulls,
       profile: options.profile,
     };
@@ -98,7 +171,29 @@ export const setBrief = defineOperation({
         brief,
       },
       headline: "",
-      report: { ...brief },
+      report: {
+        ...brief,
+        texelsThatFit: densityOf(sheetSize, area),
+        summary: `${sheetSize} px gives about ${spaced(densityOf(sheetSize, area))} texels per metre`,
+      },
     };
   },
 });
+
+/** @throws OptionsError for levels that do not fall */
+function levelsOf(text: string, first: number): number[] {
+  const levels = text
+    .split(",")
+    .filter((word) => word.trim())
+    .map((word) => Number(word.replace(/\s/g, "")));
+  let before = first;
+  for (const level of levels) {
+    if (!Number.isInteger(level) || level < 4 || level >= before)
+      throw new OptionsError("intake/brief", {
+        levels:
+          "whole numbers of triangles are needed, each smaller than the one before",
+      });
+    before = level;
+  }
+  return levels;
+}

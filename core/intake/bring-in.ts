@@ -2,7 +2,12 @@ import type { Asset, Part } from "../asset/asset";
 import { createPart, spaced } from "../asset/asset";
 import { mapParts, totalTriangles } from "../asset/parts";
 import { MissingInputError } from "../errors";
+import type { Patterns } from "../asset/match";
+import { stripMarkers } from "../asset/match";
+import type { ReadPart } from "../formats/index";
 import { readMeshFiles } from "../formats/index";
+import { PatternOptions } from "./pair";
+import { pairingOf } from "./pairing";
 import type { Mesh } from "../mesh/mesh";
 import { boundsOf } from "../space/bounds";
 import { defineOperation, field } from "../operation";
@@ -19,17 +24,18 @@ export const AXES = [
   { value: "z", label: "z up" },
 ] as const;
 
-class BringInOptions {
+class BringInOptions extends PatternOptions {
   @field({
     kind: "choice",
     label: "Bring in as",
-    help: "Source meshes hold the detail; a game mesh is a low-polygon mesh made elsewhere.",
+    help: "Source meshes hold the detail; a game mesh is a low-polygon mesh made elsewhere. Both are told apart by their names.",
     choices: [
       { value: "source", label: "source meshes" },
       { value: "game", label: "game meshes" },
+      { value: "both", label: "both, by name" },
     ],
   })
-  role: "source" | "game" = "source";
+  role: "source" | "game" | "both" = "source";
 
   @field({
     kind: "choice",
@@ -46,6 +52,14 @@ class BringInOptions {
     choices: AXES,
   })
   up: "y" | "z" = "y";
+
+  @field({
+    kind: "flag",
+    label: "Join equal places",
+    help: "Vertices of OBJ and PLY at equal places become one while reading; off keeps them for Survey to show.",
+    folded: true,
+  })
+  join = false;
 }
 
 /** Reads mesh files into parts: a part of the same name takes the mesh, others are new. */
@@ -66,35 +80,127 @@ export const bringIn = defineOperation({
       0.05,
       `reading ${context.files.map((file) => file.name).join(", ")}`,
     );
-    const { parts: read, notes, colours } = await readMeshFiles(context.files);
+    const {
+      parts: read,
+      notes,
+      colours,
+      opacities,
+    } = await readMeshFiles(context.files, options.join);
     context.check();
     context.progress(0.7, "setting units");
     const metres = UNITS.find((unit) => unit.value === options.unit)!.metres;
+    const patterns = {
+      source: options.sourcePattern,
+      game: options.gamePattern,
+    };
     let next: Asset = asset;
-    for (const { name, mesh } of read) {
-      const oriented = orient(mesh, metres, options.up === "z");
-      next = put(next, name, options.role, oriented);
+    const found: Found[] = [];
+    for (const part of read) {
+      const role = roleOf(part.name, options.role, patterns);
+      const name = stripMarkers(part.name, patterns[role]) ?? part.name;
+      next = put(
+        next,
+        name,
+        role,
+        orient(part.mesh, metres, options.up === "z"),
+      );
+      found.push(...foundWhileReading(name, part));
     }
     const known = new Set(next.looks.map((look) => look.material));
     const looks = [...next.looks];
     for (const [material, colour] of colours)
       if (!known.has(material))
-        looks.push({ material, colour, roughness: 0.6, metalness: 0 });
+        looks.push({
+          material,
+          colour,
+          roughness: 0.6,
+          metalness: 0,
+          ...(opacities.has(material)
+            ? { opacity: opacities.get(material)! }
+            : {}),
+        });
     next = { ...next, looks };
-    const size = sizeOf(next);
+    const pairing = pairingOf(next);
+    const triangles = (["source", "game"] as const).reduce(
+      (sum, which) =>
+        options.role === "both" || options.role === which
+          ? sum + totalTriangles(next, which)
+          : sum,
+      0,
+    );
     return {
       asset: next,
       headline: `${next.parts.length} ${next.parts.length === 1 ? "part" : "parts"}`,
       report: {
         parts: read.length,
-        triangles: totalTriangles(next, options.role),
-        sizeMetres: size,
+        triangles,
+        sizeMetres: sizeOf(next),
         repairs: notes,
-        summary: `${spaced(totalTriangles(next, options.role))} triangles in ${read.length} parts`,
+        found,
+        ...pairing,
+        summary: `${spaced(triangles)} triangles in ${read.length} parts`,
       },
     };
   },
 });
+
+/** Something reading met and settled, in the form of Survey's findings. */
+interface Found {
+  kind: "zeroArea" | "names" | "nodeScale";
+  part: string;
+  count: number;
+  places: [];
+  faces: "";
+  edges: [];
+  vertices: [];
+  note: string;
+}
+
+function foundWhileReading(part: string, read: ReadPart): Found[] {
+  const found: Found[] = [];
+  const put = (kind: Found["kind"], count: number, note: string) =>
+    found.push({
+      kind,
+      part,
+      count,
+      places: [],
+      faces: "",
+      edges: [],
+      vertices: [],
+      note,
+    });
+  const broken = read.leftOut + read.mended;
+  if (broken)
+    put(
+      "zeroArea",
+      broken,
+      `${broken} faces without three sound corners were settled while reading`,
+    );
+  if (read.name !== read.written)
+    put(
+      "names",
+      1,
+      `there were several "${read.written}": this one is ${read.name} now`,
+    );
+  if (read.nodeScale) {
+    const [x, y, z] = read.nodeScale.map((value) => Number(value.toFixed(3)));
+    put(
+      "nodeScale",
+      1,
+      `its node was ${x < 0 ? "mirrored" : "scaled unevenly"} (${x} × ${y} × ${z}); that is in the vertices now`,
+    );
+  }
+  return found;
+}
+
+function roleOf(
+  name: string,
+  role: BringInOptions["role"],
+  patterns: Patterns,
+): "source" | "game" {
+  if (role !== "both") return role;
+  return stripMarkers(name, patterns.game) === null ? "source" : "game";
+}
 
 function put(
   asset: Asset,

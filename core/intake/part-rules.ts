@@ -1,6 +1,6 @@
-import { spaced } from "../asset/asset";
+import { budgetOf, spaced } from "../asset/asset";
 import { mapParts } from "../asset/parts";
-import { MissingInputError } from "../errors";
+import { MissingInputError, OptionsError } from "../errors";
 import { defineOperation, field } from "../operation";
 
 class PartRulesOptions {
@@ -16,6 +16,16 @@ class PartRulesOptions {
     max: 2000000,
   })
   budget = 0;
+
+  @field({
+    kind: "number",
+    label: "Own share",
+    help: "Share of the asset's triangles these parts get each; 0 shares what the others leave.",
+    unit: "%",
+    min: 0,
+    max: 100,
+  })
+  share = 0;
 
   @field({
     kind: "flag",
@@ -38,14 +48,26 @@ export const setPartRules = defineOperation({
     for (const name of options.parts)
       if (!asset.parts.some((part) => part.name === name))
         throw new MissingInputError(`there is no part "${name}"`);
+    if (options.budget && options.share)
+      throw new OptionsError("intake/part-rules", {
+        share: "a part has a fixed budget or a share, not both",
+      });
     const meant = (name: string) =>
       !options.parts.length || options.parts.includes(name);
     const next = mapParts(asset, (part) =>
       meant(part.name)
-        ? { ...part, budget: options.budget, locked: options.locked }
+        ? {
+            ...part,
+            budget: options.budget,
+            share: options.share / 100,
+            locked: options.locked,
+          }
         : part,
     );
-    const fixed = next.parts.reduce((sum, part) => sum + part.budget, 0);
+    const fixed = next.parts.reduce(
+      (sum, part) => sum + budgetOf(next, part),
+      0,
+    );
     return {
       asset: next,
       headline: "",

@@ -5,7 +5,7 @@ import { grow } from "../mesh/select";
 import { buildBvh, leafCount, leafStart, NODE_LINKS } from "../space/bvh";
 import { fillHoles } from "./borders";
 import type { Named } from "./finding";
-import { dropDuplicateFaces } from "./leftovers";
+import { dropDuplicateFaces, weldTargets } from "./leftovers";
 import { LookedAt } from "./looked-at";
 import { splitNonManifold } from "./non-manifold";
 
@@ -24,7 +24,8 @@ export function findCrossings(
   look: LookedAt,
   check: () => void = () => {},
 ): Crossings {
-  const { mesh, split, target } = look;
+  const { mesh, split } = look;
+  const target = weldTargets(look);
   const bvh = buildBvh(mesh.positions, split.vertices);
   const { ofFace } = faceComponents({
     ...mesh,

@@ -13,9 +13,11 @@ export interface Shape {
   size: number;
   /** Distances from the centre over the size, rising, a few of them. */
   profile: number[];
+  /** The vertex farthest from the centre, and the one farthest from the axis through both. */
+  landmarks: [number, number];
 }
 
-const PROFILE = 9;
+const PROFILE = 24;
 
 export function shapeOf(
   points: Float32Array,
@@ -41,12 +43,21 @@ export function shapeOf(
     { length: PROFILE },
     (_, k) => sorted[Math.round((k * (n - 1)) / (PROFILE - 1))] / (size || 1),
   );
-  return { points, faces, corners, centre, size, profile };
+  return {
+    points,
+    faces,
+    corners,
+    centre,
+    size,
+    profile,
+    landmarks: landmarksOf(points, centre, size),
+  };
 }
 
 /**
  * The matrix (move, turn, one scale, maybe a mirror) that lays shape a on shape b, or null where none does.
  * @param tolerance metres; every vertex must find one of b this near, and the other way round
+ * @param thorough whether to try when the vertices come in another order
  *
  * Two landmarks of a (its farthest vertex from the centre, and the one farthest from that axis) and the centre
  * make a frame. Copies mostly keep the order of their vertices, so the same two vertices of b are tried first,
@@ -56,6 +67,7 @@ export function placement(
   a: Shape,
   b: Shape,
   tolerance: number,
+  thorough = true,
 ): Matrix | null {
   if (
     a.points.length !== b.points.length ||
@@ -115,34 +127,32 @@ function frameOf(shape: Shape, v: number, w: number): Frame | null {
   return [x, unitY, cross(x, unitY)];
 }
 
-function landmarks(shape: Shape): [number, number] {
-  const n = shape.points.length / 3;
-  let far = 0;
-  let most = -1;
+function landmarksOf(
+  points: Float32Array,
+  centre: readonly number[],
+  size: number,
+): [number, number] {
+  const n = points.length / 3;
   const offset = (v: number) =>
-    [0, 1, 2].map((k) => shape.points[3 * v + k] - shape.centre[k]);
-  for (let v = 0; v < n; v++) {
-    const d = Math.hypot(...offset(v));
-    if (d > most + 1e-7 * shape.size) {
+    [0, 1, 2].map((k) => points[3 * v + k] - centre[k]);
+  const farthest = (distance: (v: number) => number) => {
+    let best = 0;
+    let most = -1;
+    for (let v = 0; v < n; v++) {
+      const d = distance(v);
+      if (d <= most + 1e-7 * size) continue;
       most = d;
-      far = v;
+      best = v;
     }
-  }
+    return best;
+  };
+  const far = farthest((v) => Math.hypot(...offset(v)));
   const axis = unit(offset(far));
-  let wide = 0;
-  most = -1;
-  for (let v = 0; v < n; v++) {
-    const d = Math.hypot(...cross(offset(v), axis));
-    if (d > most + 1e-7 * shape.size) {
-      most = d;
-      wide = v;
-    }
-  }
-  return [far, wide];
+  return [far, farthest((v) => Math.hypot(...cross(offset(v), axis)))];
 }
 
 function inOrder(a: Shape, b: Shape, scale: number, tolerance: number) {
-  const [v, w] = landmarks(a);
+  const [v, w] = a.landmarks;
   return bothHands(a, b, v, w, v, w, scale, (m) =>
     fitsInOrder(a, b, m, tolerance),
   );
@@ -189,10 +199,10 @@ function fitsInOrder(a: Shape, b: Shape, m: Matrix, tolerance: number) {
   return true;
 }
 
-const MOST_TRIES = 4000;
+const MOST_TRIES = 600;
 
 function byLandmarks(a: Shape, b: Shape, scale: number, tolerance: number) {
-  const [v, w] = landmarks(a);
+  const [v, w] = a.landmarks;
   const distance = (shape: Shape, i: number, j: number) =>
     Math.hypot(
       ...[0, 1, 2].map((k) =>
@@ -212,7 +222,8 @@ function byLandmarks(a: Shape, b: Shape, scale: number, tolerance: number) {
   const first = like(distance(a, v, -1));
   const second = like(distance(a, w, -1));
   const apart = scale * distance(a, v, w);
-  const grid = new PointGrid(b.points, tolerance);
+  if (!first.length || !second.length) return null;
+  const grid = gridOf(b, tolerance);
   let tries = 0;
   for (const bv of first)
     for (const bw of second) {
@@ -224,6 +235,17 @@ function byLandmarks(a: Shape, b: Shape, scale: number, tolerance: number) {
       if (m) return m;
     }
   return null;
+}
+
+const grids = new WeakMap<Shape, PointGrid>();
+
+function gridOf(shape: Shape, tolerance: number): PointGrid {
+  let grid = grids.get(shape);
+  if (!grid) {
+    grid = new PointGrid(shape.points, tolerance);
+    grids.set(shape, grid);
+  }
+  return grid;
 }
 
 /** Vertices in cells of the tolerance. */
@@ -285,23 +307,32 @@ export interface RepeatFamily<T> {
   copies: { item: T; matrix: Matrix }[];
 }
 
+/** Crowds of like-built shapes beyond this are compared vertex by vertex in their order only. */
+const MOST_THOROUGH = 200;
+
 /** Sorts shapes into families of the same; those that stand alone are left out. */
 export function findFamilies<T>(
   items: readonly { item: T; shape: Shape }[],
   tolerance: number,
   check: () => void,
 ): RepeatFamily<T>[] {
+  const keyOf = ({ points, faces, corners }: Shape) =>
+    `${points.length} ${faces} ${corners}`;
+  const sizes = new Map<string, number>();
+  for (const { shape } of items)
+    sizes.set(keyOf(shape), (sizes.get(keyOf(shape)) ?? 0) + 1);
   const buckets = new Map<
     string,
     { family: RepeatFamily<T>; shape: Shape }[]
   >();
   items.forEach(({ item, shape }, i) => {
     if ((i & 63) === 0) check();
-    const key = `${shape.points.length} ${shape.faces} ${shape.corners}`;
+    const key = keyOf(shape);
+    const thorough = sizes.get(key)! <= MOST_THOROUGH;
     const known = buckets.get(key) ?? [];
     buckets.set(key, known);
     for (const { family, shape: first } of known) {
-      const matrix = placement(first, shape, tolerance);
+      const matrix = placement(first, shape, tolerance, thorough);
       if (!matrix) continue;
       family.copies.push({ item, matrix });
       return;

@@ -1,0 +1,49 @@
+import { spaced } from "../asset/asset";
+import { mapParts } from "../asset/parts";
+import { faceCount } from "../mesh/mesh";
+import { defineOperation, field } from "../operation";
+import { FaceOptions, chosenFaces } from "./faces";
+
+class SourceOnlyOptions extends FaceOptions {
+  @field({
+    kind: "flag",
+    label: "Source only",
+    help: "On: these faces bake and never reach the game mesh. Off: they count again.",
+  })
+  on = true;
+}
+
+export const markSourceOnly = defineOperation({
+  id: "survey/source-only",
+  stage: "survey",
+  title: "Mark as source only",
+  about: "Chosen faces of the source bake but never reach the game mesh.",
+  runs: "instant",
+  takes: "source",
+  makesResult: false,
+  Options: SourceOnlyOptions,
+  run(asset, options) {
+    const chosen = chosenFaces(asset, { ...options, mesh: "source" });
+    let count = 0;
+    const next = mapParts(asset, (part) => {
+      const own = chosen.find((each) => each.part === part);
+      if (!own) return part;
+      const marks =
+        own.mesh.sourceOnly?.slice() ?? new Uint8Array(faceCount(own.mesh));
+      own.marks.forEach((mark, f) => {
+        if (mark) marks[f] = options.on ? 1 : 0;
+      });
+      count += own.count;
+      const sourceOnly = marks.some((mark) => mark) ? marks : null;
+      return { ...part, source: { ...own.mesh, sourceOnly } };
+    });
+    return {
+      asset: next,
+      headline: "",
+      report: {
+        faces: count,
+        summary: `${spaced(count)} faces ${options.on ? "are for the source only" : "count for the game mesh again"}`,
+      },
+    };
+  },
+});
