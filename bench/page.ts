@@ -1,14 +1,19 @@
 import { spawn } from "node:child_process";
-import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { launch } from "puppeteer-core";
 import { writeMeshFile } from "../core/formats/index";
 import { meshFromTriangles } from "../core/mesh/mesh";
+import { launchBrowser } from "../scripts/browser.mjs";
 
-/** From a file of a million triangles to its picture: the longest task of the page's main thread, and the time. */
+/**
+ * From a large file to its picture: the longest task of the page's main thread, the time, and the server's memory.
+ * `page` takes a GLB of a million triangles, `scan` a PLY of five million.
+ */
 
-const SIDE = 708;
+const scan = process.argv.includes("scan");
+const SIDE = scan ? 1582 : 708;
+const NAME = scan ? "sea.ply" : "sea.glb";
 const PORT = "3457";
 
 function rollingSea() {
@@ -35,9 +40,9 @@ function rollingSea() {
 }
 
 const folder = mkdtempSync(join(tmpdir(), "arnik-bench-"));
-const file = join(folder, "sea.glb");
+const file = join(folder, NAME);
 const mesh = rollingSea();
-writeFileSync(file, await writeMeshFile("sea.glb", [{ name: "sea", mesh }]));
+writeFileSync(file, await writeMeshFile(NAME, [{ name: "sea", mesh }]));
 const server = spawn(process.execPath, [".output/server/index.mjs"], {
   env: {
     ...process.env,
@@ -48,22 +53,7 @@ const server = spawn(process.execPath, [".output/server/index.mjs"], {
   },
   stdio: "ignore",
 });
-const browser = await launch({
-  executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
-  headless: true,
-  defaultViewport: { width: 1280, height: 800 },
-  args: [
-    "--no-sandbox",
-    "--use-gl=angle",
-    "--use-angle=swiftshader",
-    "--enable-unsafe-swiftshader",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-  ],
-});
+const browser = await launchBrowser();
 try {
   const page = await browser.newPage();
   for (let tries = 0; tries < 100; tries++) {
@@ -120,11 +110,15 @@ try {
       (window as unknown as { seen: { longest: number; progress: number } })
         .seen,
   );
+  const memory = /VmHWM:\s+(\d+)/.exec(
+    readFileSync(`/proc/${server.pid}/status`, "utf8"),
+  );
   const found = {
     triangles: mesh.corners.length / 3,
     seconds,
     longestTaskMs: seen.longest,
     progressShown: seen.progress > 0,
+    serverMegabytes: Math.round(Number(memory?.[1]) / 1024),
   };
   if (process.argv.includes("--json"))
     process.stdout.write(`${JSON.stringify(found)}\n`);

@@ -20,6 +20,9 @@ const LOOKS: Record<string, [string, number, number]> = {
   glass: ["#cfe0de", 0.12, 0],
   wood: ["#7d5637", 0.7, 0],
   hemp: ["#b79c6c", 0.9, 0],
+  "red paint": ["#a8402f", 0.5, 0],
+  rubber: ["#2f3335", 0.85, 0],
+  cork: ["#a9825b", 0.95, 0],
 };
 
 /** How far along the route each asset of the demo is. */
@@ -50,6 +53,27 @@ const ROUTES: Record<
     ],
   },
   "horn-shell": { triangles: 5000, sheetSize: 1024, steps: [] },
+  "channel-buoy": {
+    triangles: 9000,
+    sheetSize: 2048,
+    steps: [
+      ["survey/count", {}],
+      ["survey/unseen", { transparent: "glass" }],
+      ["survey/paint-ids", { by: "parts" }],
+    ],
+  },
+  "fish-crate": {
+    triangles: 3000,
+    sheetSize: 1024,
+    steps: [
+      ["survey/link-repeats", {}],
+      ["survey/count", {}],
+      ["reduce/to-budget", {}],
+      ["edges/hard-by-angle", {}],
+      ["unwrap/unwrap", {}],
+    ],
+  },
+  "net-panel": { triangles: 2000, sheetSize: 1024, steps: [] },
 };
 
 async function writeFiles(folder: string): Promise<void> {
@@ -83,7 +107,7 @@ async function fillStore(folder: string): Promise<void> {
       asset = { ...asset, results: { intake: intakeResult(asset) } };
       const row = await store.createAsset(asset, "Brought files in");
       let revision = row.head;
-      const looks = steps.length
+      const looks = steps.some(([id]) => id.startsWith("reduce/"))
         ? [
             ...new Set(
               asset.parts.flatMap((part) => part.source?.materials ?? []),
@@ -110,7 +134,7 @@ async function fillStore(folder: string): Promise<void> {
           row.id,
           revision,
           asset,
-          `${findOperation(id).title}: ${result.headline}`,
+          `${findOperation(id).title}: ${result.headline || String(result.report.summary ?? "")}`,
         );
       }
       const pixels = portrait(asset, 320, 240);

@@ -1,4 +1,4 @@
-// Measures Arnik against general libraries; see docs/measuring.md. Words: reduce, unwrap, bake, rays, page; --json.
+// Measures Arnik against general libraries; see docs/measuring.md. Words: reduce, unwrap, bake, rays, survey, page, scan; --json.
 import { spawnSync } from "node:child_process";
 import { fileURLToPath } from "node:url";
 import { setup } from "./setup.mjs";
@@ -6,9 +6,10 @@ import { setup } from "./setup.mjs";
 const root = fileURLToPath(new URL("..", import.meta.url));
 await setup();
 const words = process.argv.slice(2);
-const script = words.includes("page")
-  ? "dist/bench-page.mjs"
-  : "dist/bench.mjs";
+const script =
+  words.includes("page") || words.includes("scan")
+    ? "dist/bench-page.mjs"
+    : "dist/bench.mjs";
 process.exitCode =
   spawnSync(process.execPath, [script, ...words], {
     cwd: root,

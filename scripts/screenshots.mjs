@@ -4,7 +4,7 @@ import { existsSync, mkdirSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
-import { launch } from "puppeteer-core";
+import { launchBrowser } from "./browser.mjs";
 import { setup } from "./setup.mjs";
 
 const root = fileURLToPath(new URL("..", import.meta.url));
@@ -31,22 +31,7 @@ const server = spawn(process.execPath, [".output/server/index.mjs"], {
   env,
   stdio: "ignore",
 });
-const browser = await launch({
-  executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
-  headless: true,
-  defaultViewport: { width: 1280, height: 800 },
-  args: [
-    "--no-sandbox",
-    "--use-gl=angle",
-    "--use-angle=swiftshader",
-    "--enable-unsafe-swiftshader",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-  ],
-});
+const browser = await launchBrowser();
 const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 const base = "http://127.0.0.1:3458";
 

@@ -14,7 +14,7 @@ import { ConflictError, NotFoundError } from "./store/store";
 import { RunError } from "./jobs/queue";
 
 /** Largest JSON body, bytes. */
-const LARGEST_JSON = 4 * 1024 * 1024;
+const LARGEST_JSON = 16 * 1024 * 1024;
 
 /** A route that gets the home and turns Arnik's errors into clear answers. */
 export function route<T>(handle: (event: H3Event, home: Home) => Promise<T>) {

@@ -3,15 +3,35 @@ import type { Finding } from "./figures";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 
+/** What there is to see to: each row frames its places in the view, one after the other, and offers its mend. */
 defineProps<{ findings: Finding[] }>();
-const emit = defineEmits<{ frame: [] }>();
+const emit = defineEmits<{
+  frame: [];
+  look: [at: [number, number, number], radius: number];
+}>();
 const view = useView();
 const workshop = useWorkshop();
+const at = ref<{ text: string; place: number }>({ text: "", place: -1 });
+
 function look(finding: Finding) {
+  const { places } = finding;
+  if (places?.length) {
+    const next =
+      at.value.text === finding.text ? (at.value.place + 1) % places.length : 0;
+    at.value = { text: finding.text, place: next };
+    view.place = places[next];
+    if (view.show !== "source" && view.show !== "compare") view.show = "source";
+    emit("look", places[next].at, places[next].radius);
+    return;
+  }
   if (!finding.parts) return;
   view.selected = [...finding.parts];
   void nextTick(() => emit("frame"));
 }
+const seen = (finding: Finding) =>
+  at.value.text === finding.text && finding.places && finding.places.length > 1
+    ? `${at.value.place + 1} of ${finding.places.length}`
+    : "";
 </script>
 
 <template>
@@ -21,8 +41,13 @@ function look(finding: Finding) {
     </h2>
     <ul>
       <li v-for="finding in findings" :key="finding.text" :class="finding.tone">
-        <button class="text" :disabled="!finding.parts" @click="look(finding)">
+        <button
+          class="text"
+          :disabled="!finding.parts && !finding.places?.length"
+          @click="look(finding)"
+        >
           {{ finding.text }}
+          <small v-if="seen(finding)" class="mono">{{ seen(finding) }}</small>
         </button>
         <button
           v-if="finding.mend"
@@ -60,6 +85,9 @@ li {
 li.bad {
   border-color: var(--rust);
 }
+li.note {
+  border-color: var(--line);
+}
 .text {
   flex: 1;
   border: 0;
@@ -72,5 +100,8 @@ li.bad {
 }
 .text:disabled {
   cursor: default;
+}
+.link-action {
+  white-space: nowrap;
 }
 </style>

@@ -2,6 +2,7 @@
 import Column from "primevue/column";
 import DataTable from "primevue/datatable";
 import Select from "primevue/select";
+import { budgetOf } from "../../core/asset/asset";
 import type { PartDocument } from "../../core/asset/document";
 import { percent, spaced } from "./figures";
 import { useView } from "../stores/view";
@@ -17,6 +18,8 @@ const view = useView();
 const filter = ref("all");
 const FILTERS = [
   { value: "all", label: "all parts" },
+  { value: "left", label: "not done yet" },
+  { value: "repeats", label: "repeats" },
   { value: "no-uvs", label: "still without UVs" },
   { value: "baked-only", label: "baked only" },
   { value: "over", label: "over its budget" },
@@ -24,18 +27,30 @@ const FILTERS = [
 ];
 const keep: Record<string, (part: PartDocument) => boolean> = {
   all: () => true,
+  left: (part) => !view.done.includes(part.name),
+  repeats: (part) => part.repeat !== null,
   "no-uvs": (part) => part.game !== null && !part.game.streams.uvs,
   "baked-only": (part) => part.source !== null && part.game === null,
-  over: (part) => part.budget > 0 && (part.game?.triangles ?? 0) > part.budget,
+  over: (part) => {
+    const own = budgetOf(workshop.asset!.document, part);
+    return own > 0 && (part.game?.triangles ?? 0) > own;
+  },
   locked: (part) => part.locked,
 };
+const groups = computed(() =>
+  [...new Set(workshop.asset!.document.parts.map((part) => part.group))]
+    .filter(Boolean)
+    .map((group) => ({ value: `group ${group}`, label: `group ${group}` })),
+);
+const kept = (part: PartDocument) =>
+  keep[filter.value]?.(part) ?? `group ${part.group}` === filter.value;
 const shares = computed(() => {
   const parts = (workshop.asset!.document.results.unwrap?.report.parts ??
     []) as { part: string; share: number }[];
   return new Map(parts.map((each) => [each.part, each.share]));
 });
 const rows = computed((): Row[] =>
-  workshop.asset!.document.parts.filter(keep[filter.value]).map((part) => ({
+  workshop.asset!.document.parts.filter(kept).map((part) => ({
     ...part,
     sheetShare: part.game ? (shares.value.get(part.name) ?? null) : null,
     budgetUsed: part.game?.triangles ?? 0,
@@ -54,6 +69,7 @@ async function lock(part: Row) {
   await workshop.run("intake/part-rules", {
     parts: [part.name],
     budget: part.budget,
+    share: 100 * part.share,
     locked: !part.locked,
   });
 }
@@ -65,7 +81,7 @@ async function lock(part: Row) {
       <h2>Parts</h2>
       <Select
         v-model="filter"
-        :options="FILTERS"
+        :options="[...FILTERS, ...groups]"
         option-label="label"
         option-value="value"
         aria-label="Which parts to list"
@@ -94,6 +110,11 @@ async function lock(part: Row) {
           <span class="part" :class="{ off: view.hidden.includes(data.name) }">
             <i :style="{ background: data.colour }" />
             <span :title="data.name">{{ data.name }}</span>
+            <em
+              v-if="data.repeat"
+              class="pi pi-clone"
+              :title="`repeats ${data.repeat.of}`"
+            />
           </span>
         </template>
       </Column>
@@ -105,7 +126,9 @@ async function lock(part: Row) {
             :title="
               data.budget
                 ? `own budget: ${spaced(data.budget)}`
-                : 'shares the budget'
+                : data.share
+                  ? `own share: ${percent(data.share, 0)}`
+                  : 'shares the budget'
             "
             >{{ spaced(data.game.triangles) }}</span
           >
@@ -223,6 +246,10 @@ async function lock(part: Row) {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+.part em {
+  font-size: 10px;
+  color: var(--ink-3);
 }
 .part.off {
   opacity: 0.45;

@@ -101,6 +101,12 @@ const share = computed(
       >
         <i class="pi pi-refresh" />
       </button>
+      <button
+        class="hint"
+        @click="view.panel = view.panel === 'history' ? '' : 'history'"
+      >
+        <kbd>Y</kbd> history
+      </button>
       <button class="hint" @click="view.dark = !view.dark">
         {{ view.dark ? "light" : "dark" }}
       </button>

@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import Button from "primevue/button";
 import InputNumber from "primevue/inputnumber";
+import MultiSelect from "primevue/multiselect";
 import InputText from "primevue/inputtext";
 import Select from "primevue/select";
 import ToggleSwitch from "primevue/toggleswitch";
 import type { Field } from "../../core/operation";
+import { spaced } from "./figures";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 import type { OperationInfo } from "../stores/types";
@@ -17,7 +19,10 @@ const props = defineProps<{
   main?: boolean;
   hide?: string[];
 }>();
-const emit = defineEmits<{ run: [options: Record<string, unknown>] }>();
+const emit = defineEmits<{
+  run: [options: Record<string, unknown>];
+  change: [options: Record<string, unknown>];
+}>();
 const workshop = useWorkshop();
 const view = useView();
 const options = ref<Record<string, unknown>>({});
@@ -37,19 +42,45 @@ watch(
   { immediate: true },
 );
 
+watch(options, (now) => emit("change", now), { deep: true });
+
 const shown = computed(() =>
   props.operation.fields.filter(
     (field) =>
       !props.hide?.includes(field.name) &&
       field.kind !== "parts" &&
-      field.kind !== "edges",
+      field.kind !== "edges" &&
+      field.kind !== "faces" &&
+      // Which mesh chosen faces are of is known from the view.
+      !(takes("faces") && field.name === "mesh"),
   ),
 );
 const open = computed(() => shown.value.filter((field) => !field.folded));
 const folded = computed(() => shown.value.filter((field) => field.folded));
-const takesParts = computed(() =>
-  props.operation.fields.some((field) => field.kind === "parts"),
-);
+function takes(kind: Field["kind"]): boolean {
+  return props.operation.fields.some((field) => field.kind === kind);
+}
+const scope = computed(() => {
+  const words: string[] = [];
+  if (takes("faces") && view.chosen.faces)
+    words.push(`on ${spaced(view.chosen.faces)} chosen faces`);
+  else if (takes("faces") && !takes("parts")) words.push("choose faces first");
+  if (takes("edges"))
+    words.push(
+      view.edges.length
+        ? `${view.edges.length} edges chosen`
+        : "no edge chosen",
+    );
+  if (takes("parts"))
+    words.push(
+      view.selected.length
+        ? `on ${view.selected.join(", ")}`
+        : takes("faces")
+          ? ""
+          : "on all parts",
+    );
+  return words.filter(Boolean).join("; ");
+});
 const idOf = (field: Field) =>
   `${props.operation.id.replace("/", "-")}-${field.name}`;
 const step = (field: Field) =>
@@ -57,8 +88,14 @@ const step = (field: Field) =>
 const digits = (field: Field) => (field.kind === "integer" ? 0 : 3);
 
 function run() {
-  const parts = takesParts.value ? { parts: [...view.selected] } : {};
-  emit("run", { ...options.value, ...parts });
+  const chosen: Record<string, unknown> = {};
+  if (takes("parts")) chosen.parts = [...view.selected];
+  if (takes("edges")) chosen.edges = [...view.edges];
+  if (takes("faces")) {
+    chosen.faces = [...view.faceList];
+    chosen.mesh = view.facesOf;
+  }
+  emit("run", { ...options.value, ...chosen });
 }
 defineExpose({ run });
 </script>
@@ -74,11 +111,7 @@ defineExpose({ run });
       :label="label ?? operation.title"
       :disabled="workshop.locked"
     />
-    <p v-if="takesParts" class="scope muted">
-      {{
-        view.selected.length ? `on ${view.selected.join(", ")}` : "on all parts"
-      }}
-    </p>
+    <p v-if="scope" class="scope muted">{{ scope }}</p>
     <template v-for="(list, which) in [open, more ? folded : []]" :key="which">
       <div
         v-for="field in list"
@@ -95,6 +128,18 @@ defineExpose({ run });
           option-label="label"
           option-value="value"
           :aria-label="field.label"
+          @update:model-value="options[field.name] = $event"
+        />
+        <MultiSelect
+          v-else-if="field.kind === 'choices'"
+          :input-id="idOf(field)"
+          :model-value="options[field.name]"
+          :options="[...(field.choices ?? [])]"
+          option-label="label"
+          option-value="value"
+          placeholder="everything"
+          :max-selected-labels="1"
+          selected-items-label="{0} chosen"
           @update:model-value="options[field.name] = $event"
         />
         <ToggleSwitch

@@ -4,16 +4,26 @@ import { STAGE_TITLES } from "../../core/asset/stages";
 import { BENCHES } from "../stages";
 import BriefForm from "../stages/intake/BriefForm.vue";
 import BringIn from "../stages/intake/BringIn.vue";
+import BringOver from "../stages/intake/BringOver.vue";
+import MatchNames from "../stages/intake/MatchNames.vue";
+import ReferenceList from "../stages/intake/ReferenceList.vue";
+import EdgeHistogram from "../stages/survey/EdgeHistogram.vue";
+import PaletteList from "../stages/survey/PaletteList.vue";
+import UnseenFaces from "../stages/survey/UnseenFaces.vue";
 import EdgeMarks from "../stages/edges/EdgeMarks.vue";
 import LookList from "../stages/finish/LookList.vue";
 import ShipFile from "../stages/ship/ShipFile.vue";
 import FigureList from "./FigureList.vue";
 import FindingList from "./FindingList.vue";
+import FoldedOperation from "./FoldedOperation.vue";
 import OperationForm from "./OperationForm.vue";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 
-const emit = defineEmits<{ frame: [] }>();
+const emit = defineEmits<{
+  frame: [];
+  look: [at: [number, number, number], radius: number];
+}>();
 const view = useView();
 const workshop = useWorkshop();
 const plan = computed(() => BENCHES[view.stage]);
@@ -37,11 +47,12 @@ const stale = computed(
     asset.value.standing.find((each) => each.stage === view.stage)?.state ===
     "stale",
 );
-const opened = ref<string[]>([]);
-const toggle = (id: string) =>
-  (opened.value = opened.value.includes(id)
-    ? opened.value.filter((each) => each !== id)
-    : [...opened.value, id]);
+const groups = computed(() =>
+  (plan.value.groups ?? []).map(({ title, operations }) => ({
+    title,
+    operations: operations.flatMap((id) => operation(id) ?? []),
+  })),
+);
 const form = ref<{ run(): void } | null>(null);
 defineExpose({ runMain: () => form.value?.run() });
 </script>
@@ -78,32 +89,36 @@ defineExpose({ runMain: () => form.value?.run() });
       />
       <ShipFile v-if="view.stage === 'ship'" />
       <EdgeMarks v-if="view.stage === 'edges'" />
-      <div v-for="each in more" :key="each.id" class="fold">
-        <button
-          class="link-action"
-          :aria-expanded="opened.includes(each.id)"
-          @click="toggle(each.id)"
-        >
-          <i
-            class="pi"
-            :class="
-              opened.includes(each.id) ? 'pi-angle-down' : 'pi-angle-right'
-            "
-          />
-          {{ each.title }}
-        </button>
-        <template v-if="opened.includes(each.id)">
-          <p class="muted">{{ each.about }}</p>
-          <OperationForm
-            :operation="each"
-            :values="used(each.id)"
-            @run="workshop.run(each.id, $event)"
-          />
-        </template>
-      </div>
+      <FoldedOperation
+        v-for="each in more"
+        :key="each.id"
+        :operation="each"
+        :values="used(each.id)"
+      />
     </template>
     <FigureList v-if="figures.length" :rows="figures" :stale="stale" />
-    <FindingList :findings="findings" @frame="emit('frame')" />
+    <EdgeHistogram v-if="view.stage === 'survey' && result" :result="result" />
+    <FindingList
+      :findings="findings"
+      @frame="emit('frame')"
+      @look="(at, radius) => emit('look', at, radius)"
+    />
+    <MatchNames v-if="view.stage === 'intake' && !missing" />
+    <ReferenceList v-if="view.stage === 'intake' && !missing" />
+    <BringOver v-if="view.stage === 'intake' && !missing" />
+    <template v-if="view.stage === 'survey' && !missing">
+      <UnseenFaces />
+      <PaletteList />
+    </template>
+    <section v-for="group in groups" :key="group.title" class="group-of">
+      <h2>{{ group.title }}</h2>
+      <FoldedOperation
+        v-for="each in group.operations"
+        :key="each.id"
+        :operation="each"
+        :values="used(each.id)"
+      />
+    </section>
   </div>
 </template>
 
@@ -133,15 +148,12 @@ h1 {
 p {
   margin: 2px 0 0;
 }
-.fold p {
-  margin: 2px 0 8px 4px;
-  font-size: 12.5px;
-}
 .missing {
   display: grid;
   gap: 10px;
 }
-.link-action .pi {
-  font-size: 11px;
+.group-of {
+  display: grid;
+  gap: 4px;
 }
 </style>

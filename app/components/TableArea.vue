@@ -1,6 +1,10 @@
 <script setup lang="ts">
 import { spaced } from "./figures";
-import type { FromView, ToView, ViewState } from "../view/messages";
+import TableLegend from "./TableLegend.vue";
+import TableSwitches from "./TableSwitches.vue";
+import TableTools from "./TableTools.vue";
+import type { AssetDocument } from "../../core/asset/document";
+import type { FromView, How, ToView, ViewState } from "../view/messages";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 
@@ -18,27 +22,33 @@ const failed = ref("");
 const SHEET_SHARE = 0.44;
 let worker: Worker | null = null;
 let observer: ResizeObserver | null = null;
-let drag: {
+let pictured: ((png: ArrayBuffer) => void) | null = null;
+interface Drag {
   x: number;
   y: number;
-  pan: boolean;
+  start: [number, number];
+  what: "orbit" | "pan" | "paint" | "box";
+  how: How;
   moved: boolean;
   over: "table" | "sheet";
-} | null = null;
+}
+let drag: Drag | null = null;
+const box = ref<{ x: number; y: number; width: number; height: number } | null>(
+  null,
+);
 
 const document = computed(() => workshop.asset!.document);
+const some = (is: (part: (typeof document.value.parts)[number]) => unknown) =>
+  document.value.parts.some((part) => is(part));
 const sheetShare = computed(() =>
-  view.sheet && hasUvs.value ? SHEET_SHARE : 0,
+  view.sheet && some((part) => part.game?.streams.uvs) ? SHEET_SHARE : 0,
 );
-const hasUvs = computed(() =>
-  document.value.parts.some((part) => part.game?.streams.uvs),
-);
-const hasGame = computed(() => document.value.parts.some((part) => part.game));
-const hasSource = computed(() =>
-  document.value.parts.some((part) => part.source),
-);
-const comparing = computed(
-  () => view.show === "compare" && hasGame.value && hasSource.value,
+const hasGame = computed(() => some((part) => part.game));
+const hasSource = computed(() => some((part) => part.source));
+const comparing = computed(() =>
+  view.show === "revisions"
+    ? view.other !== null
+    : view.show === "compare" && hasGame.value && hasSource.value,
 );
 const total = (which: "source" | "game") =>
   document.value.parts.reduce(
@@ -46,6 +56,10 @@ const total = (which: "source" | "game") =>
     0,
   );
 const picksEdges = computed(() => view.stage === "edges" && hasGame.value);
+const hasTools = computed(
+  () => view.stage === "survey" && (hasSource.value || hasGame.value),
+);
+const lightened = computed(() => some((part) => part.light));
 const post = (message: ToView) => worker?.postMessage(message);
 const plain = <T,>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
 
@@ -59,11 +73,21 @@ const state = computed((): ViewState => ({
   hard: view.hard,
   checker: view.checker,
   hulls: view.hulls,
+  overlay: view.overlay,
+  threshold: view.threshold / 100,
+  normals: view.normals,
+  figure: view.figure,
+  references: view.references,
+  subdivide: view.stage === "survey" ? view.subdivide : 0,
+  facesOf: view.facesOf,
+  faces: view.faces,
+  place: view.stage === "survey" ? view.place : null,
   light: view.light,
   dark: view.dark,
   selected: view.selected,
   hidden: view.hidden,
   edges: view.edges,
+  palette: document.value.palette,
 }));
 
 onMounted(() => {
@@ -95,53 +119,101 @@ watch(state, (value) => post({ kind: "state", state: plain(value) }), {
 watch(
   () => workshop.asset?.revision,
   () => {
-    if (workshop.asset)
-      post({ kind: "document", document: plain(document.value) });
+    if (!workshop.asset) return;
+    view.place = null;
+    view.edges = [];
+    post({ kind: "document", document: plain(document.value) });
   },
 );
 
 function resize() {
-  const box = holder.value!.getBoundingClientRect();
+  const bounds = holder.value!.getBoundingClientRect();
   post({
     kind: "size",
-    width: Math.round(box.width),
-    height: Math.round(box.height),
+    width: Math.round(bounds.width),
+    height: Math.round(bounds.height),
     ratio: Math.min(2, window.devicePixelRatio),
   });
 }
 
 function hear(message: FromView) {
-  if (message.kind === "loading") loading.value = message;
-  else if (message.kind === "ready") loading.value = null;
-  else if (message.kind === "failed") failed.value = message.message;
-  else if (message.kind === "camera") view.camera = message.camera;
-  else if (message.kind === "picked") {
-    if (message.part) view.toggleSelected(message.part, message.add);
-    else if (!message.add) view.selected = [];
-  } else if (message.edge) {
-    const { edge } = message;
-    view.edges = view.edges.includes(edge)
-      ? view.edges.filter((each) => each !== edge)
-      : [...view.edges, edge];
+  switch (message.kind) {
+    case "loading":
+      loading.value = message;
+      return;
+    case "ready":
+      loading.value = null;
+      return;
+    case "failed":
+      failed.value = message.message;
+      return;
+    case "camera":
+      view.camera = message.camera;
+      return;
+    case "picked":
+      if (message.part) view.toggleSelected(message.part, message.add);
+      else if (!message.add) view.selected = [];
+      return;
+    case "edge":
+      if (message.edge) toggleEdge(message.edge);
+      return;
+    case "edges":
+      view.edges = message.edges;
+      return;
+    case "faces":
+      view.$patch({
+        faces: message.faces,
+        facesOf: message.of,
+        chosen: message.figures,
+      });
+      return;
+    case "unseen":
+      view.unseen = message;
+      return;
+    case "picture":
+      pictured?.(message.png);
+      pictured = null;
   }
 }
 
+function toggleEdge(edge: string) {
+  view.facesOf = "game";
+  view.edges = view.edges.includes(edge)
+    ? view.edges.filter((each) => each !== edge)
+    : [...view.edges, edge];
+}
+
 function place(event: PointerEvent | WheelEvent) {
-  const box = holder.value!.getBoundingClientRect();
-  const x = event.clientX - box.left;
-  const y = event.clientY - box.top;
+  const bounds = holder.value!.getBoundingClientRect();
+  const x = event.clientX - bounds.left;
+  const y = event.clientY - bounds.top;
   return {
     x,
     y,
     over:
-      x > box.width * (1 - sheetShare.value)
+      x > bounds.width * (1 - sheetShare.value)
         ? ("sheet" as const)
         : ("table" as const),
   };
 }
+const howOf = (event: PointerEvent): How =>
+  event.ctrlKey ? "remove" : event.shiftKey ? "add" : "only";
+
 function down(event: PointerEvent) {
   const at = place(event);
-  drag = { ...at, pan: event.shiftKey || event.button !== 0, moved: false };
+  const plainDrag = event.button === 0 && !event.altKey && at.over === "table";
+  const { tool } = view;
+  const drags =
+    hasTools.value && plainDrag && (tool === "paint" || tool === "box");
+  const pan = event.button !== 0 || (event.shiftKey && !drags);
+  drag = {
+    ...at,
+    start: [at.x, at.y],
+    what: drags ? tool : pan || at.over === "sheet" ? "pan" : "orbit",
+    how: howOf(event),
+    moved: false,
+  };
+  if (drag.what === "paint") choose(at.x, at.y, drag.how);
   (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
 }
 function move(event: PointerEvent) {
@@ -150,28 +222,45 @@ function move(event: PointerEvent) {
   const x = at.x - drag.x;
   const y = at.y - drag.y;
   if (!drag.moved && Math.hypot(x, y) < 4) return;
-  post({
-    kind: "move",
-    how: drag.pan || drag.over === "sheet" ? "pan" : "orbit",
-    x,
-    y,
-    over: drag.over,
-  });
+  if (drag.what === "paint")
+    choose(at.x, at.y, drag.how === "remove" ? "remove" : "add");
+  else if (drag.what === "box")
+    box.value = {
+      x: Math.min(at.x, drag.start[0]),
+      y: Math.min(at.y, drag.start[1]),
+      width: Math.abs(at.x - drag.start[0]),
+      height: Math.abs(at.y - drag.start[1]),
+    };
+  else post({ kind: "move", how: drag.what, x, y, over: drag.over });
   drag = { ...drag, x: at.x, y: at.y, moved: true };
 }
 function up(event: PointerEvent) {
-  if (drag && !drag.moved) {
-    const at = place(event);
-    const edge = picksEdges.value && at.over === "table" && !event.altKey;
-    post({
-      kind: "pick",
-      x: at.x,
-      y: at.y,
-      what: edge ? "edge" : "part",
-      add: event.shiftKey || event.ctrlKey,
-    });
-  }
+  if (!drag) return;
+  const at = place(event);
+  if (drag.what === "box" && drag.moved)
+    post({ kind: "box", from: drag.start, to: [at.x, at.y], how: drag.how });
+  else if (!drag.moved && drag.what !== "paint" && event.button === 0)
+    click(event, at);
+  box.value = null;
   drag = null;
+}
+function click(event: PointerEvent, at: ReturnType<typeof place>) {
+  if (hasTools.value && view.tool !== "part" && at.over === "table") {
+    choose(at.x, at.y, howOf(event));
+    return;
+  }
+  const edge = picksEdges.value && at.over === "table" && !event.altKey;
+  post({
+    kind: "pick",
+    x: at.x,
+    y: at.y,
+    what: edge ? "edge" : "part",
+    add: event.shiftKey || event.ctrlKey,
+  });
+}
+function choose(x: number, y: number, how: How) {
+  const reach = view.tool === "paint" ? view.brush : view.floodAngle;
+  post({ kind: "choose", tool: view.tool, x, y, how, reach });
 }
 function wheel(event: WheelEvent) {
   post({
@@ -209,15 +298,29 @@ function keys(event: KeyboardEvent) {
   else return;
   event.preventDefault();
 }
-const frame = () =>
-  post({ kind: "move", how: "frame", x: 0, y: 0, over: "table" });
-defineExpose({ frame });
+defineExpose({
+  frame: () => post({ kind: "move", how: "frame", x: 0, y: 0, over: "table" }),
+  look: (at: [number, number, number], radius: number) =>
+    post({ kind: "look", at, radius }),
+  alter: (what: "grow" | "shrink" | "invert" | "all") =>
+    post({ kind: "alter", what }),
+  compareWith: (other: AssetDocument | null) =>
+    post({ kind: "other", document: other && plain(other) }),
+  picture: () =>
+    new Promise<ArrayBuffer>((resolve) => {
+      pictured = resolve;
+      post({ kind: "picture" });
+    }),
+});
 
 function dragDivider(event: PointerEvent) {
-  const box = holder.value!.getBoundingClientRect();
-  const width = box.width * (1 - sheetShare.value);
+  const bounds = holder.value!.getBoundingClientRect();
+  const width = bounds.width * (1 - sheetShare.value);
   const follow = (to: PointerEvent) =>
-    (view.divider = Math.min(1, Math.max(0, (to.clientX - box.left) / width)));
+    (view.divider = Math.min(
+      1,
+      Math.max(0, (to.clientX - bounds.left) / width),
+    ));
   const end = () => {
     window.removeEventListener("pointermove", follow);
     window.removeEventListener("pointerup", end);
@@ -234,49 +337,11 @@ function nudge(event: KeyboardEvent) {
   event.preventDefault();
   event.stopPropagation();
 }
-const shows = computed(() => [
-  {
-    value: "compare" as const,
-    label: "compare",
-    usable: hasGame.value && hasSource.value,
-  },
-  { value: "source" as const, label: "source", usable: hasSource.value },
-  { value: "game" as const, label: "game", usable: hasGame.value },
-  { value: "baked" as const, label: "baked", usable: hasGame.value },
-]);
-const switches = computed(() => [
-  { name: "wire" as const, label: "wire", usable: hasGame.value },
-  { name: "seams" as const, label: "seams", usable: hasUvs.value },
-  { name: "hard" as const, label: "hard edges", usable: hasGame.value },
-  { name: "checker" as const, label: "checker", usable: hasUvs.value },
-  {
-    name: "hulls" as const,
-    label: "hulls",
-    usable: document.value.parts.some((part) => part.hulls.length),
-  },
-  { name: "sheet" as const, label: "sheet", usable: hasUvs.value },
-]);
-const sheetModes = computed(() => [
-  { value: "islands" as const, label: "islands", usable: true },
-  { value: "checker" as const, label: "checker", usable: true },
-  {
-    value: "normal" as const,
-    label: "normal map",
-    usable: document.value.maps.some((map) => map.kind === "normal"),
-  },
-  {
-    value: "ao" as const,
-    label: "occlusion",
-    usable: document.value.maps.some((map) => map.kind === "ao"),
-  },
-]);
-const effective = computed(() =>
-  hasGame.value
-    ? view.show === "compare" && !hasSource.value
-      ? "game"
-      : view.show
-    : "source",
-);
+const effective = computed(() => {
+  if (view.show === "revisions") return view.other ? "revisions" : "source";
+  if (!hasGame.value) return "source";
+  return view.show === "compare" && !hasSource.value ? "game" : view.show;
+});
 </script>
 
 <template>
@@ -299,10 +364,18 @@ const effective = computed(() =>
     />
     <div class="table-part" :style="{ width: `${100 * (1 - sheetShare)}%` }">
       <template v-if="hasSource || hasGame">
-        <span v-if="comparing || effective === 'source'" class="tag left"
-          >source · <b class="mono">{{ spaced(total("source")) }}</b></span
+        <span v-if="effective === 'revisions'" class="tag left">{{
+          view.other?.title
+        }}</span>
+        <span v-else-if="comparing || effective === 'source'" class="tag left"
+          >source · <b class="mono">{{ spaced(total("source")) }}</b><template
+            v-if="lightened"
+          >
+            · drawn lighter</template
+          ></span
         >
-        <span v-if="comparing || effective !== 'source'" class="tag right"
+        <span v-if="effective === 'revisions'" class="tag right">now</span>
+        <span v-else-if="comparing || effective !== 'source'" class="tag right"
           >{{ effective === "baked" ? "baked" : "game" }} ·
           <b class="mono">{{ spaced(total("game")) }}</b></span
         >
@@ -312,7 +385,7 @@ const effective = computed(() =>
         class="divider"
         role="slider"
         tabindex="0"
-        aria-label="Divider between source and game mesh"
+        aria-label="Divider between both sides"
         :aria-valuenow="Math.round(100 * view.divider)"
         aria-valuemin="0"
         aria-valuemax="100"
@@ -326,47 +399,28 @@ const effective = computed(() =>
         Drop OBJ, PLY, STL, GLB or glTF files anywhere on this page,<br />or
         choose them on the bench at the right.
       </p>
+      <TableTools
+        v-if="hasTools"
+        @alter="post({ kind: 'alter', what: $event })"
+      />
+      <template v-if="hasSource || hasGame">
+        <TableLegend />
+        <TableSwitches over="table" :effective="effective" />
+      </template>
+      <p v-if="picksEdges && view.edges.length" class="count">
+        <i /> {{ view.edges.length }}
+        {{ view.edges.length === 1 ? "edge" : "edges" }} chosen
+      </p>
       <div
-        v-if="hasSource || hasGame"
-        class="switches"
-        role="toolbar"
-        aria-label="What the table shows"
-      >
-        <span class="group">
-          <button
-            v-for="each in shows"
-            :key="each.value"
-            :class="{ on: effective === each.value }"
-            :aria-pressed="effective === each.value"
-            :disabled="!each.usable"
-            @click="view.show = each.value"
-          >
-            {{ each.label }}
-          </button>
-        </span>
-        <span class="group">
-          <button
-            v-for="each in switches"
-            :key="each.name"
-            :class="{ on: view[each.name] && each.usable }"
-            :aria-pressed="view[each.name] && each.usable"
-            :disabled="!each.usable"
-            @click="view[each.name] = !view[each.name]"
-          >
-            {{ each.label }}
-          </button>
-        </span>
-      </div>
-      <p v-if="picksEdges && view.edges.length" class="legend">
-        <i class="line chosen" /> {{ view.edges.length }} chosen
-      </p>
-      <p v-else-if="view.seams || view.hard || view.hulls" class="legend">
-        <template v-if="view.seams && hasUvs"
-          ><i class="stitch" /> seam</template
-        >
-        <template v-if="view.hard"><i class="line hard" /> hard</template>
-        <template v-if="view.hulls"><i class="box" /> hull</template>
-      </p>
+        v-if="box"
+        class="lasso"
+        :style="{
+          left: `${box.x}px`,
+          top: `${box.y}px`,
+          width: `${box.width}px`,
+          height: `${box.height}px`,
+        }"
+      />
     </div>
     <div
       v-if="sheetShare"
@@ -377,20 +431,7 @@ const effective = computed(() =>
         >sheet 1001 · {{ document.brief.sheetSize }} px · padding
         {{ document.brief.padding }} px</span
       >
-      <div class="switches" role="toolbar" aria-label="What the sheet shows">
-        <span class="group">
-          <button
-            v-for="each in sheetModes"
-            :key="each.value"
-            :class="{ on: view.sheetShows === each.value }"
-            :aria-pressed="view.sheetShows === each.value"
-            :disabled="!each.usable"
-            @click="view.sheetShows = each.value"
-          >
-            {{ each.label }}
-          </button>
-        </span>
-      </div>
+      <TableSwitches over="sheet" :effective="effective" />
     </div>
     <p v-if="loading && (hasSource || hasGame)" class="loading" role="status">
       laying out {{ loading.what }}
@@ -478,85 +519,6 @@ canvas {
   place-items: center;
   font-size: 13px;
 }
-.switches {
-  position: absolute;
-  left: 10px;
-  right: 10px;
-  bottom: 10px;
-  display: flex;
-  gap: 6px;
-  flex-wrap: wrap;
-  justify-content: center;
-}
-.group {
-  display: flex;
-  background: color-mix(in srgb, var(--paper) 92%, transparent);
-  border: 1px solid var(--line);
-  border-radius: 3px;
-  padding: 2px;
-  pointer-events: auto;
-}
-.group button {
-  border: 0;
-  background: none;
-  padding: 2px 8px;
-  border-radius: 2px;
-  color: var(--ink-2);
-  font: 12.5px var(--sans);
-  cursor: pointer;
-  white-space: nowrap;
-}
-.group button:hover:not(:disabled) {
-  background: var(--ground);
-}
-.group button.on {
-  background: var(--tide-wash);
-  color: var(--tide);
-  font-weight: 600;
-}
-.dark .group button.on {
-  color: var(--ink);
-}
-.group button:disabled {
-  color: var(--line);
-  cursor: default;
-}
-.legend {
-  position: absolute;
-  left: 10px;
-  top: 36px;
-  margin: 0;
-  display: flex;
-  gap: 6px;
-  align-items: center;
-  padding: 2px 8px;
-  background: color-mix(in srgb, var(--paper) 88%, transparent);
-  border-radius: 3px;
-  font-size: 12px;
-}
-.legend i.line {
-  width: 18px;
-  height: 2px;
-}
-.legend .hard {
-  background: #34489a;
-}
-.legend .chosen {
-  background: var(--raspberry);
-}
-.legend .stitch {
-  width: 18px;
-  height: 8px;
-  background:
-    linear-gradient(#2a2f36, #2a2f36) 0 50% / 100% 1px no-repeat,
-    repeating-linear-gradient(90deg, #2a2f36 0 1px, transparent 1px 4px);
-}
-.legend .box {
-  width: 10px;
-  height: 10px;
-  border: 1px solid var(--kelp);
-  background: color-mix(in srgb, var(--kelp) 25%, transparent);
-}
 .blank {
   position: absolute;
   inset: 0;
@@ -584,5 +546,28 @@ canvas {
 }
 .bad {
   color: var(--rust);
+}
+.count {
+  position: absolute;
+  left: 10px;
+  top: 38px;
+  margin: 0;
+  display: flex;
+  gap: 6px;
+  align-items: center;
+  padding: 2px 8px;
+  background: color-mix(in srgb, var(--paper) 88%, transparent);
+  border-radius: 3px;
+  font-size: 12px;
+}
+.count i {
+  width: 18px;
+  height: 2px;
+  background: var(--raspberry);
+}
+.lasso {
+  position: absolute;
+  border: 1px dashed var(--raspberry);
+  background: color-mix(in srgb, var(--raspberry) 10%, transparent);
 }
 </style>

@@ -13,8 +13,11 @@ export interface Command {
   act(): void;
 }
 
-/** All commands there are at the moment; `frame` is given by the table. */
-export function useCommands(frame: () => void) {
+/** All commands there are at the moment; `frame` and `alter` are given by the table. */
+export function useCommands(
+  frame: () => void,
+  alter: (what: "grow" | "shrink" | "invert" | "all") => void,
+) {
   const view = useView();
   const workshop = useWorkshop();
   const show = (value: Show) => () => {
@@ -62,10 +65,87 @@ export function useCommands(frame: () => void) {
       act: () => void (view.sheet = !view.sheet),
     },
     {
+      name: "Isolate the selection, or show everything",
+      key: "i",
+      act: () =>
+        view.isolate(workshop.asset!.document.parts.map((p) => p.name)),
+    },
+    {
+      name: "Over and done: hide the selection",
+      key: "o",
+      act: () => view.finish(),
+    },
+    {
+      name: "Left to do: show what is not done",
+      key: "l",
+      act: () => view.showLeft(),
+    },
+    {
+      name: "Forget what is done",
+      act: () => void view.$patch({ done: [], hidden: [] }),
+    },
+    {
+      name: "Normals: of faces, of vertices, off",
+      key: "n",
+      act: () =>
+        void (view.normals =
+          view.normals === "off"
+            ? "faces"
+            : view.normals === "faces"
+              ? "vertices"
+              : "off"),
+    },
+    {
+      name: "Polygons by their corners on or off",
+      key: "p",
+      act: () =>
+        void (view.overlay = view.overlay === "polygons" ? "none" : "polygons"),
+    },
+    {
+      name: "A figure of 1.75 m and the metre grid on or off",
+      key: "a",
+      act: () => void (view.figure = !view.figure),
+    },
+    {
+      name: "Your history and snapshots",
+      key: "y",
+      act: () => void (view.panel = view.panel === "history" ? "" : "history"),
+    },
+    ...(view.stage === "survey"
+      ? ([
+          ["Quick: choose by part", "q", "part"],
+          ["Choose by component", undefined, "component"],
+          ["Choose by material", undefined, "material"],
+          ["Choose single faces", undefined, "face"],
+          ["Choose by flood over an angle", undefined, "flood"],
+          ["Choose edges", undefined, "edge"],
+          ["Choose edge loops", undefined, "loop"],
+          ["Choose edge rings", undefined, "ring"],
+          ["Choose by painting", undefined, "paint"],
+          ["Choose by a box", undefined, "box"],
+        ].map(([name, key, tool]) => ({
+          name: name!,
+          ...(key ? { key } : {}),
+          act: () => void (view.tool = tool as typeof view.tool),
+        })) as Command[])
+      : []),
+    ...(view.stage === "survey"
+      ? [
+          { name: "Grow the selection", key: "]", act: () => alter("grow") },
+          {
+            name: "Shrink the selection",
+            key: "[",
+            act: () => alter("shrink"),
+          },
+          { name: "Invert the selection", act: () => alter("invert") },
+          { name: "Choose all faces", act: () => alter("all") },
+        ]
+      : []),
+    {
       name: "Clear the selection",
       key: "escape",
       shown: "Esc",
-      act: () => void view.$patch({ selected: [], edges: [], panel: "" }),
+      act: () => view.clearSelection(),
     },
     { name: "Undo", key: "u", act: () => void workshop.step("undo") },
     { name: "Redo", key: "r", act: () => void workshop.step("redo") },
@@ -102,6 +182,8 @@ export function useCommands(frame: () => void) {
         name: `${STAGE_TITLES[operation.stage]}: ${operation.title}`,
         act: () => {
           view.stage = operation.stage;
+          if (!view.opened.includes(operation.id))
+            view.opened.push(operation.id);
         },
       })),
   ]);

@@ -1,3 +1,5 @@
+import type { Place } from "../view/messages";
+
 /** A figure with its limit, as benches list them. */
 export interface FigureRow {
   label: string;
@@ -8,9 +10,12 @@ export interface FigureRow {
 
 /** Something to see to: where, and what mends it. */
 export interface Finding {
-  tone: "warn" | "bad";
+  /** `note` needs no mend. */
+  tone: "note" | "warn" | "bad";
   text: string;
   parts?: string[];
+  /** Framed one after the other. */
+  places?: Place[];
   mend?: { label: string; operation: string; options: object };
 }
 
@@ -29,4 +34,12 @@ export function length(metres: number): string {
   return metres >= 0.01
     ? `${(100 * metres).toFixed(1)} cm`
     : `${(1000 * metres).toFixed(2)} mm`;
+}
+
+/** Square metres in the unit that reads best. */
+export function area(square: number): string {
+  if (square >= 1) return `${square.toFixed(2)} m²`;
+  return square >= 1e-4
+    ? `${(1e4 * square).toFixed(1)} cm²`
+    : `${(1e6 * square).toFixed(1)} mm²`;
 }

@@ -9,6 +9,8 @@ export interface BenchPlan {
   /** The main action; and the others, folded away. */
   main: string;
   more: string[];
+  /** More of them under a heading of their own. */
+  groups?: { title: string; operations: string[] }[];
   figures(asset: AssetState, result: StageResult): FigureRow[];
   findings(asset: AssetState, result: StageResult | undefined): Finding[];
   /** What to say and where to go when the stage can't begin yet. */

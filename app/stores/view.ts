@@ -1,8 +1,22 @@
 import { defineStore } from "pinia";
 import type { Stage } from "../../core/asset/stages";
 import { STAGES } from "../../core/asset/stages";
+import type { ChosenFigures, Place } from "../view/messages";
 
-export type Show = "compare" | "source" | "game" | "baked";
+export type Show = "compare" | "source" | "game" | "baked" | "revisions";
+export type Overlay = "none" | "ids" | "seen" | "polygons";
+/** What a click on the table chooses. */
+export type Tool =
+  | "part"
+  | "component"
+  | "material"
+  | "face"
+  | "flood"
+  | "edge"
+  | "loop"
+  | "ring"
+  | "paint"
+  | "box";
 
 export interface Camera {
   yaw: number;
@@ -22,9 +36,20 @@ export interface Remembered {
   hard: boolean;
   checker: boolean;
   hulls: boolean;
+  overlay: Overlay;
+  threshold: number;
+  normals: "off" | "faces" | "vertices";
+  figure: boolean;
+  references: boolean;
+  floodAngle: number;
+  brush: number;
   light: number;
   camera: Camera | null;
   hidden: string[];
+  /** Parts the artist is done with. */
+  done: string[];
+  /** Folded-open sections of the benches. */
+  opened: string[];
 }
 
 const START: Remembered = {
@@ -38,10 +63,21 @@ const START: Remembered = {
   hard: false,
   checker: false,
   hulls: false,
+  overlay: "none",
+  threshold: 0,
+  normals: "off",
+  figure: false,
+  references: true,
+  floodAngle: 20,
+  brush: 28,
   light: 35,
   camera: null,
   hidden: [],
+  done: [],
+  opened: [],
 };
+
+const NOTHING: ChosenFigures = { faces: 0, triangles: 0, area: 0 };
 
 /** What the artist looks at and how; kept in the browser for each asset. */
 export const useView = defineStore("view", {
@@ -50,9 +86,25 @@ export const useView = defineStore("view", {
     asset: 0,
     selected: [] as string[],
     edges: [] as string[],
+    tool: "part" as Tool,
+    /** Chosen faces in short form by part, and which mesh they are of. */
+    faces: {} as Record<string, string>,
+    facesOf: "source" as "source" | "game",
+    chosen: NOTHING,
+    place: null as Place | null,
+    subdivide: 0,
+    /** What looking from outside found under the threshold, as the view counts it. */
+    unseen: null as { faces: number; triangles: number; share: number } | null,
+    /** Another revision on the left of the divider. */
+    other: null as { revision: number; title: string } | null,
     dark: false,
-    panel: "" as "" | "keys" | "find",
+    panel: "" as "" | "keys" | "find" | "history",
   }),
+  getters: {
+    /** The chosen faces as operations take them. */
+    faceList: (state): string[] =>
+      Object.entries(state.faces).map(([part, ranges]) => `${part}:${ranges}`),
+  },
   actions: {
     recall(asset: number) {
       let kept: Partial<Remembered> = {};
@@ -69,10 +121,18 @@ export const useView = defineStore("view", {
         asset,
         selected: [],
         edges: [],
+        faces: {},
+        chosen: NOTHING,
+        tool: "part",
+        place: null,
+        subdivide: 0,
+        unseen: null,
+        other: null,
         panel: "",
         dark: localStorage.getItem("arnik.dark") === "1",
       });
       if (!STAGES.includes(this.stage)) this.stage = "intake";
+      if (this.show === "revisions") this.show = "compare";
     },
     keep() {
       if (!this.asset) return;
@@ -89,6 +149,38 @@ export const useView = defineStore("view", {
       else if (this.selected.includes(name))
         this.selected = this.selected.filter((each) => each !== name);
       else this.selected.push(name);
+    },
+    clearSelection() {
+      this.selected = [];
+      this.edges = [];
+      this.clearFaces();
+      this.place = null;
+      this.panel = "";
+    },
+    clearFaces() {
+      this.faces = {};
+      this.chosen = NOTHING;
+    },
+    /** Hides all but the chosen parts; with nothing chosen shows everything again. */
+    isolate(all: readonly string[]) {
+      this.hidden = this.selected.length
+        ? all.filter((name) => !this.selected.includes(name))
+        : [];
+    },
+    /** Marks the chosen parts as done and hides them. */
+    finish() {
+      this.done = [...new Set([...this.done, ...this.selected])];
+      this.hidden = [...new Set([...this.hidden, ...this.selected])];
+      this.selected = [];
+    },
+    /** Shows what is not done yet, or with nothing hidden by it, everything. */
+    showLeft() {
+      this.hidden = [...this.done];
+    },
+    toggleOpened(id: string) {
+      this.opened = this.opened.includes(id)
+        ? this.opened.filter((each) => each !== id)
+        : [...this.opened, id];
     },
   },
 });

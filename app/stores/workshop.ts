@@ -132,7 +132,8 @@ export const useWorkshop = defineStore("workshop", {
         this.busy = false;
       }
     },
-    async bringIn(files: File[], options: object) {
+    /** Sends files, then runs the operation that takes them. */
+    async send(operation: string, files: File[], options: object) {
       this.error = "";
       const sent: { id: string; name: string }[] = [];
       try {
@@ -151,7 +152,7 @@ export const useWorkshop = defineStore("workshop", {
       } finally {
         this.sending = null;
       }
-      await this.run("intake/bring-in", options, sent);
+      await this.run(operation, options, sent);
     },
     async step(way: "undo" | "redo" | "up-to-date") {
       if (!this.asset || this.locked) return;
@@ -165,6 +166,21 @@ export const useWorkshop = defineStore("workshop", {
         this.asset = "asset" in answer ? answer.asset : answer;
         if (way !== "up-to-date")
           this.word = `${way === "undo" ? "Back" : "Forward"} to: ${this.asset.title}`;
+      } catch (error) {
+        this.fail(error);
+      }
+    },
+    /** Makes an older revision the newest one again. */
+    async restore(revision: number) {
+      if (!this.asset || this.locked) return;
+      this.error = "";
+      try {
+        this.asset = await call<AssetState>(
+          "POST",
+          `assets/${this.asset.id}/restore`,
+          { revision: this.asset.revision, to: revision },
+        );
+        this.word = this.asset.title;
       } catch (error) {
         this.fail(error);
       }

@@ -1,5 +1,17 @@
+import type { PaletteEntry } from "../../core/asset/asset";
 import type { AssetDocument } from "../../core/asset/document";
-import type { Camera, Show } from "../stores/view";
+import type { Camera, Overlay, Show, Tool } from "../stores/view";
+
+/** A place to look at, and what of a part to show there. */
+export interface Place {
+  part: string;
+  at: [number, number, number];
+  radius: number;
+  /** Faces in short form, pairs of vertices, and vertices of the part's source. */
+  faces: string;
+  edges: number[];
+  vertices: number[];
+}
 
 /** What the view shows, as one plain state; the worker works out what has to change. */
 export interface ViewState {
@@ -13,17 +25,37 @@ export interface ViewState {
   hard: boolean;
   checker: boolean;
   hulls: boolean;
+  /** Colours over the surface: none, IDs, how much is seen, or what is no quad. */
+  overlay: Overlay;
+  /** Faces seen by no more than this share of the views count as unseen, 0 … 1. */
+  threshold: number;
+  normals: "off" | "faces" | "vertices";
+  figure: boolean;
+  references: boolean;
+  /** Levels of subdivision shown in place of the chosen sources, 0 for none. */
+  subdivide: number;
+  /** Which mesh tools choose on. */
+  facesOf: "source" | "game";
+  /** Chosen faces in short form by part. */
+  faces: Record<string, string>;
+  place: Place | null;
   light: number;
   dark: boolean;
   selected: string[];
   hidden: string[];
   edges: string[];
+  palette: readonly PaletteEntry[];
 }
+
+/** How a choice goes with what was chosen before. */
+export type How = "only" | "add" | "remove";
 
 export type ToView =
   | { kind: "start"; canvas: OffscreenCanvas }
   | { kind: "size"; width: number; height: number; ratio: number }
   | { kind: "document"; document: AssetDocument }
+  /** Another revision to be compared with, or none. */
+  | { kind: "other"; document: AssetDocument | null }
   | { kind: "state"; state: ViewState }
   | { kind: "camera"; camera: Camera | null }
   | {
@@ -33,7 +65,34 @@ export type ToView =
       y: number;
       over: "table" | "sheet";
     }
-  | { kind: "pick"; x: number; y: number; what: "part" | "edge"; add: boolean };
+  | { kind: "look"; at: [number, number, number]; radius: number }
+  | { kind: "pick"; x: number; y: number; what: "part" | "edge"; add: boolean }
+  | {
+      kind: "choose";
+      tool: Tool;
+      x: number;
+      y: number;
+      how: How;
+      /** Degrees for flood, px for paint. */
+      reach: number;
+    }
+  | {
+      kind: "box";
+      from: [number, number];
+      to: [number, number];
+      how: How;
+    }
+  | { kind: "alter"; what: "grow" | "shrink" | "invert" | "all" }
+  /** Asks for a picture of the table. */
+  | { kind: "picture" };
+
+/** Figures of what is chosen. */
+export interface ChosenFigures {
+  faces: number;
+  triangles: number;
+  /** m² */
+  area: number;
+}
 
 export type FromView =
   | { kind: "loading"; done: number; total: number; what: string }
@@ -41,4 +100,13 @@ export type FromView =
   | { kind: "camera"; camera: Camera }
   | { kind: "picked"; part: string | null; add: boolean }
   | { kind: "edge"; edge: string | null }
+  | { kind: "edges"; edges: string[] }
+  | {
+      kind: "faces";
+      faces: Record<string, string>;
+      of: "source" | "game";
+      figures: ChosenFigures;
+    }
+  | { kind: "unseen"; faces: number; triangles: number; share: number }
+  | { kind: "picture"; png: ArrayBuffer }
   | { kind: "failed"; message: string };

@@ -16,6 +16,8 @@ import type { Mesh } from "../../core/mesh/mesh";
 import { tangentsOf } from "../../core/mesh/tangents";
 import { triangulate } from "../../core/mesh/triangulate";
 import { cornerNormals } from "../../core/mesh/normals";
+import { subdivide } from "../../core/mesh/subdivide";
+import { faceColours } from "./face-colours";
 import type { StreamLoader } from "./geometry";
 import {
   edgeLines,
@@ -24,6 +26,7 @@ import {
   surfaceGeometry,
 } from "./geometry";
 import type { ViewState } from "./messages";
+import { normalLines } from "./surroundings";
 
 const CLAY = "#cdbfae";
 const BONE = "#ece7dc";
@@ -47,8 +50,21 @@ export class PartView {
   readonly game = new Group();
   readonly hulls = new Group();
   readonly sheet = new Group();
+  /** The source with its faces, or null where it is too heavy and a lighter one is drawn. */
+  sourceMesh: Mesh | null = null;
   gameMesh: Mesh | null = null;
   key = "";
+  private readonly split = new WeakMap<Mesh, Uint32Array>();
+  private readonly coloured = new MeshStandardMaterial({
+    vertexColors: true,
+    roughness: 0.9,
+    metalness: 0,
+    ...offset,
+  });
+  private readonly normalLine = new LineBasicMaterial({ color: "#1f6f78" });
+  /** What was made on request, by what it was made for. */
+  private extraKey = "";
+  private readonly extras: (ThreeMesh | LineSegments)[] = [];
   private readonly clay = new MeshStandardMaterial({
     color: CLAY,
     roughness: 0.85,
@@ -101,14 +117,19 @@ export class PartView {
   ): Promise<void> {
     this.islandFill.color.set(part.colour);
     this.islandLine.color.set(part.colour).multiplyScalar(0.6);
-    const source = part.source ? await loader.mesh(part.source) : null;
+    const heavy = part.source !== null && part.light !== null;
+    const drawn = part.light ?? part.source;
+    const source = drawn ? await loader.mesh(drawn) : null;
     const game = part.game ? await loader.mesh(part.game) : null;
     clear(this.source);
     clear(this.game);
     clear(this.sheet);
     clear(this.hulls);
+    this.extras.length = 0;
+    this.extraKey = "";
     if (source)
       this.source.add(new ThreeMesh(surfaceGeometry(source), this.clay));
+    this.sourceMesh = heavy ? null : source;
     this.gameMesh = game;
     if (game) {
       const surface = new ThreeMesh(gameGeometry(game), this.bone);
@@ -157,8 +178,111 @@ export class PartView {
     }
   }
 
+  /** The drawn surface of the source or the game mesh. */
+  surfaceOf(source: boolean): ThreeMesh | null {
+    return (
+      ((source ? this.source : this.game).children[0] as
+        ThreeMesh | undefined) ?? null
+    );
+  }
+
+  /** The face of a drawn triangle. */
+  faceOf(mesh: Mesh, triangle: number): number {
+    let faces = this.split.get(mesh);
+    if (!faces) {
+      faces = triangulate(mesh).faces;
+      this.split.set(mesh, faces);
+    }
+    return faces[triangle];
+  }
+
+  /** Wire of the source, colours over the surface, normals, a subdivided look: made when they are switched on. */
+  private dressExtras(state: ViewState, size: number): void {
+    const { sourceMesh, gameMesh } = this;
+    const chosen = !state.selected.length || state.selected.includes(this.name);
+    const levels = chosen ? state.subdivide : 0;
+    const wire =
+      state.wire &&
+      sourceMesh !== null &&
+      sourceMesh.corners.length < MOST_WIRED;
+    const key = JSON.stringify([
+      wire,
+      levels,
+      state.overlay,
+      state.overlay === "seen" ? state.threshold : 0,
+      state.overlay === "ids" ? state.palette : 0,
+      state.normals,
+    ]);
+    if (key === this.extraKey) return;
+    this.extraKey = key;
+    for (const each of this.extras) {
+      each.removeFromParent();
+      each.geometry.dispose();
+    }
+    this.extras.length = 0;
+    const add = (group: Group, object: ThreeMesh | LineSegments) => {
+      this.extras.push(object);
+      group.add(object);
+    };
+    const smooth =
+      sourceMesh &&
+      levels &&
+      sourceMesh.corners.length * 4 ** levels < MOST_SMOOTH
+        ? subdivide(sourceMesh, levels)
+        : null;
+    if (smooth)
+      add(this.source, new ThreeMesh(surfaceGeometry(smooth), this.clay));
+    if (wire)
+      add(
+        this.source,
+        new LineSegments(
+          edgeLines(smooth ?? sourceMesh, () => true),
+          this.wire,
+        ),
+      );
+    for (const [group, mesh] of [
+      [this.source, smooth ?? sourceMesh],
+      [this.game, gameMesh],
+    ] as const) {
+      if (!mesh) continue;
+      const colours = faceColours(
+        mesh,
+        state.overlay,
+        state.palette,
+        state.threshold,
+      );
+      if (colours)
+        add(
+          group,
+          new ThreeMesh(colouredGeometry(mesh, colours), this.coloured),
+        );
+      if (state.normals !== "off")
+        add(
+          group,
+          new LineSegments(
+            normalLines(mesh, state.normals, size / 90),
+            this.normalLine,
+          ),
+        );
+    }
+    for (const source of [true, false]) {
+      const surface = this.surfaceOf(source);
+      const group = source ? this.source : this.game;
+      if (surface)
+        surface.visible = !this.extras.some(
+          (each) => each.parent === group && each instanceof ThreeMesh,
+        );
+    }
+  }
+
   /** Sets materials and switches by what is to be shown. */
-  dress(state: ViewState, maps: ViewMaps, looks: readonly SurfaceLook[]): void {
+  dress(
+    state: ViewState,
+    maps: ViewMaps,
+    looks: readonly SurfaceLook[],
+    size: number,
+  ): void {
+    this.dressExtras(state, size);
     const selected = state.selected.includes(this.name);
     const glow = new Color(selected ? SELECTED : "#000000");
     this.clay.emissive.copy(glow);
@@ -225,6 +349,24 @@ function clear(group: Group): void {
     (child as ThreeMesh).geometry.dispose();
     group.remove(child);
   }
+}
+
+/** Sources with more corners than this are shown without wire, smoothed ones are not made. */
+const MOST_WIRED = 1_500_000;
+const MOST_SMOOTH = 3_000_000;
+
+/** A surface with one colour a face. */
+function colouredGeometry(mesh: Mesh, colours: Float32Array): BufferGeometry {
+  const geometry = surfaceGeometry({
+    ...mesh,
+    normals: mesh.normals ?? cornerNormals(mesh),
+  });
+  const { faces } = triangulate(mesh);
+  const colour = new Float32Array(9 * faces.length);
+  for (let t = 0; t < faces.length; t++)
+    for (let k = 0; k < 9; k++)
+      colour[9 * t + k] = colours[3 * faces[t] + (k % 3)];
+  return geometry.setAttribute("color", new BufferAttribute(colour, 3));
 }
 
 /** The game mesh with tangents for its normal map, and a group for each material. */

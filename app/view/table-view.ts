@@ -1,48 +1,31 @@
 import {
   Box3,
   Color,
-  DataTexture,
   DirectionalLight,
-  GridHelper,
-  Group,
   HemisphereLight,
-  LinearFilter,
-  LinearMipmapLinearFilter,
   LineBasicMaterial,
   LineSegments,
   Mesh as ThreeMesh,
   MeshBasicMaterial,
-  NearestFilter,
   OrthographicCamera,
   PerspectiveCamera,
   PlaneGeometry,
-  PMREMGenerator,
-  RepeatWrapping,
-  RGBAFormat,
   Scene,
-  SphereGeometry,
-  BackSide,
-  Raycaster,
-  SRGBColorSpace,
-  NoColorSpace,
-  Vector2,
-  Vector3,
   WebGLRenderer,
-  ShaderMaterial,
 } from "three";
-import type { Texture } from "three";
-import type {
-  AssetDocument,
-  MapDocument,
-  PartDocument,
-} from "../../core/asset/document";
-import { profileOf } from "../../core/asset/asset";
-import type { Camera } from "../stores/view";
+import type { AssetDocument } from "../../core/asset/document";
 import { StreamLoader, lines } from "./geometry";
+import { MapTextures } from "./map-textures";
 import type { FromView, ToView, ViewState } from "./messages";
-import { PartView } from "./part-view";
-
-const FOV = 32;
+import { FOV, Orbit } from "./orbit";
+import { PartSet } from "./part-set";
+import type { PartView } from "./part-view";
+import type { Hit } from "./picking";
+import { castAt, partOnSheet } from "./picking";
+import { checkerTexture, fogScene, softRoom } from "./room";
+import { FaceSelection } from "./selection";
+import { Measure, PlaceMarks, References } from "./surroundings";
+import { countUnseen } from "./unseen-count";
 
 /** Everything that draws: lives in a worker with the page's canvas, so that no mesh ever holds up the page. */
 export class TableView {
@@ -59,11 +42,14 @@ export class TableView {
     1,
   );
   private readonly loader = new StreamLoader();
-  private readonly parts = new Map<string, PartView>();
-  private readonly sources = new Group();
-  private readonly games = new Group();
-  private readonly hulls = new Group();
-  private readonly islands = new Group();
+  private readonly parts = new PartSet(this.loader);
+  /** The parts of another revision, on the left of the divider. */
+  private readonly others = new PartSet(this.loader);
+  private readonly maps = new MapTextures(this.loader);
+  private readonly selection = new FaceSelection();
+  private readonly measure = new Measure();
+  private readonly references = new References();
+  private readonly marks = new PlaceMarks();
   private readonly key = new DirectionalLight("#fff6e8", 1.35);
   private readonly chosenEdges = new LineSegments(
     lines([]),
@@ -71,29 +57,21 @@ export class TableView {
   );
   private readonly sheetGround: ThreeMesh<PlaneGeometry, MeshBasicMaterial>;
   private readonly checker = checkerTexture();
-  private readonly grid = new GridHelper(2, 20, "#8e9a9f", "#a7b1b6");
-  private normal: Texture | null = null;
-  private ao: Texture | null = null;
-  /** The same maps as pictures to be looked at: their numbers are shown as they are. */
-  private sheetMaps: { normal: Texture | null; ao: Texture | null } = {
-    normal: null,
-    ao: null,
-  };
-  private mapKeys = "";
+  private readonly fogScene = fogScene();
+  private readonly orbit = new Orbit();
   private document: AssetDocument | null = null;
+  private other: AssetDocument | null = null;
   private state: ViewState | null = null;
-  private orbit: Camera | null = null;
   private sheetAt = { x: 0.5, y: 0.5, zoom: 1 };
   private width = 1;
   private height = 1;
-  private ratio = 1;
   private queued = false;
   /** Nobody has chosen a view yet: every part that arrives is framed with the others. */
   private unframed = true;
-  private loads = 0;
+  private told = "";
 
   constructor(
-    canvas: OffscreenCanvas,
+    private readonly canvas: OffscreenCanvas,
     private readonly tell: (message: FromView) => void,
   ) {
     this.renderer = new WebGLRenderer({
@@ -106,14 +84,18 @@ export class TableView {
     this.scene.add(
       fill,
       this.key,
-      this.sources,
-      this.games,
-      this.hulls,
+      this.parts.sources,
+      this.parts.games,
+      this.parts.hulls,
+      this.others.sources,
+      this.others.games,
       this.chosenEdges,
-      this.grid,
+      this.selection.object,
+      this.measure.object,
+      this.references.object,
+      this.marks.object,
     );
-    (this.grid.material as LineBasicMaterial).transparent = true;
-    (this.grid.material as LineBasicMaterial).opacity = 0.35;
+    this.chosenEdges.renderOrder = 5;
     this.scene.environment = softRoom(this.renderer);
     this.scene.environmentIntensity = 0.45;
     this.sheetGround = new ThreeMesh(
@@ -127,7 +109,7 @@ export class TableView {
       ]),
       new LineBasicMaterial({ color: "#7b8288" }),
     );
-    this.sheetScene.add(this.sheetGround, frame, this.islands);
+    this.sheetScene.add(this.sheetGround, frame, this.parts.islands);
   }
 
   handle(message: Exclude<ToView, { kind: "start" }>): void {
@@ -135,78 +117,108 @@ export class TableView {
       case "size":
         this.width = Math.max(1, message.width);
         this.height = Math.max(1, message.height);
-        this.ratio = message.ratio;
         this.renderer.setPixelRatio(message.ratio);
         this.renderer.setSize(this.width, this.height, false);
         break;
       case "document":
-        void this.load(message.document).catch((error: unknown) =>
-          this.tell({
-            kind: "failed",
-            message: error instanceof Error ? error.message : String(error),
-          }),
-        );
+        this.guard(this.load(message.document));
+        return;
+      case "other":
+        this.guard(this.loadOther(message.document));
         return;
       case "state":
-        this.state = message.state;
-        this.dress();
+        this.take(message.state);
         break;
       case "camera":
-        this.orbit = message.camera;
+        this.orbit.at = message.camera;
         this.unframed = !message.camera;
         break;
       case "move":
         this.move(message);
         break;
+      case "look":
+        this.orbit.lookAt(message.at, message.radius);
+        this.tell({ kind: "camera", camera: this.orbit.at! });
+        break;
       case "pick":
-        if (message.what === "edge") this.pickEdge(message.x, message.y);
-        else
-          this.tell({
-            kind: "picked",
-            part: this.pickPart(message.x, message.y),
-            add: message.add,
-          });
+        this.pick(message);
+        return;
+      case "choose":
+        this.choose(message);
+        break;
+      case "box":
+        this.chooseInBox(message);
+        break;
+      case "alter":
+        this.selection.alter(message.what, this.visibleViews());
+        this.tellFaces();
+        break;
+      case "picture":
+        this.guard(this.takePicture());
         return;
     }
     this.draw();
   }
 
-  private async load(document: AssetDocument): Promise<void> {
-    const turn = ++this.loads;
-    this.document = document;
-    const present = new Set(document.parts.map((part) => part.name));
-    for (const [name, view] of this.parts)
-      if (!present.has(name)) {
-        for (const group of [view.source, view.game, view.hulls, view.sheet])
-          group.removeFromParent();
-        this.parts.delete(name);
-      }
-    const size = sizeOf(document);
-    let done = 0;
-    for (const part of document.parts) {
-      if (turn !== this.loads) return;
+  private guard(work: Promise<void>): void {
+    work.catch((error: unknown) =>
       this.tell({
-        kind: "loading",
-        done,
-        total: document.parts.length,
-        what: part.name,
-      });
-      await this.loadPart(part, size);
-      done++;
-      if (this.unframed) this.frame();
-      this.draw();
-    }
-    await this.loadMaps(document);
-    if (turn !== this.loads) return;
-    this.loader.keepOnly(
-      new Set(
-        [...JSON.stringify(document).matchAll(/"hash":"([0-9a-f]{64})"/g)].map(
-          ([, hash]) => hash,
-        ),
-      ),
+        kind: "failed",
+        message: error instanceof Error ? error.message : String(error),
+      }),
     );
+  }
+
+  private take(state: ViewState): void {
+    const before = this.state;
+    this.state = state;
+    // What the view itself chose comes back with the page's state and is the same.
+    const faces = JSON.stringify([state.facesOf, state.faces]);
+    if (faces !== this.told) {
+      this.told = faces;
+      this.selection.set(state.facesOf, state.faces, this.parts.views);
+      this.tellFaces();
+    }
+    if (JSON.stringify(before?.place) !== JSON.stringify(state.place))
+      this.marks.show(
+        state.place,
+        this.parts.views.get(state.place?.part ?? "")?.sourceMesh ?? null,
+      );
+    this.dress();
+  }
+
+  private async load(document: AssetDocument): Promise<void> {
+    this.document = document;
+    const whole = await this.parts.update(
+      document,
+      (_, __, view) => {
+        this.dressPart(view);
+        if (this.unframed) this.frame();
+        this.draw();
+      },
+      (part, done) =>
+        this.tell({
+          kind: "loading",
+          done,
+          total: document.parts.length,
+          what: part.name,
+        }),
+    );
+    if (!whole) return;
+    await this.maps.update(document);
+    await this.references.update(document, this.loader);
+    this.forgetUnused();
     if (this.unframed) this.frame();
-    this.unframed = this.parts.size === 0;
+    this.unframed = this.parts.views.size === 0;
+    if (this.state) {
+      this.selection.set(
+        this.state.facesOf,
+        this.state.faces,
+        this.parts.views,
+      );
+      this.tellFaces();
+    }
+    this.marks.show(null, null);
     this.dress();
     this.draw();
     const count = (which: "source" | "game") =>
@@ -220,244 +232,133 @@ export class TableView {
     });
   }
 
-  private async loadPart(part: PartDocument, size: number): Promise<void> {
-    const key = JSON.stringify([
-      part.source?.streams,
-      part.game?.streams,
-      part.hulls.map((hull) => hull.positions.hash),
-      part.colour,
-    ]);
-    let view = this.parts.get(part.name);
-    if (view?.key === key) return;
-    if (!view) {
-      view = new PartView(part.name, this.parts.size + 1);
-      this.parts.set(part.name, view);
-      this.sources.add(view.source);
-      this.games.add(view.game);
-      this.hulls.add(view.hulls);
-      this.islands.add(view.sheet);
-    }
-    view.setColour(part.colour);
-    await view.update(part, this.loader, size);
-    view.key = key;
-    if (this.state) this.dressPart(view);
+  private async loadOther(document: AssetDocument | null): Promise<void> {
+    this.other = document;
+    if (document)
+      await this.others.update(document, (_, __, view) => {
+        this.dressPart(view);
+        this.draw();
+      });
+    this.forgetUnused();
+    this.draw();
   }
 
-  private async loadMaps(document: AssetDocument): Promise<void> {
-    const key = JSON.stringify([document.maps, document.brief.profile]);
-    if (key === this.mapKeys) return;
-    this.mapKeys = key;
-    this.normal?.dispose();
-    this.ao?.dispose();
-    const find = (kind: string) =>
-      document.maps.find((map) => map.kind === kind);
-    this.normal = await this.texture(
-      find("normal"),
-      !profileOf(document.brief).greenUp,
+  private forgetUnused(): void {
+    const text = JSON.stringify([this.document, this.other]);
+    this.loader.keepOnly(
+      new Set(
+        [...text.matchAll(/"hash":"([0-9a-f]{64})"/g)].map(([, hash]) => hash),
+      ),
     );
-    this.ao = await this.texture(find("ao"), false);
-    this.sheetMaps = { normal: asPicture(this.normal), ao: asPicture(this.ao) };
-  }
-
-  /** A baked map as a texture; its first row becomes the last, as textures count from the bottom. */
-  private async texture(
-    map: MapDocument | undefined,
-    flipGreen: boolean,
-  ): Promise<Texture | null> {
-    if (!map) return null;
-    const pixels = (await this.loader.load<Uint8Array | Uint16Array>(
-      map.pixels,
-    ))!;
-    const shift = map.depth === 16 ? 8 : 0;
-    const data = new Uint8Array(4 * map.width * map.height);
-    for (let y = 0; y < map.height; y++)
-      for (let x = 0; x < map.width; x++) {
-        const from = map.channels * ((map.height - 1 - y) * map.width + x);
-        const to = 4 * (y * map.width + x);
-        for (let k = 0; k < 3; k++)
-          data[to + k] = pixels[from + (map.channels === 3 ? k : 0)] >> shift;
-        if (flipGreen) data[to + 1] = 255 - data[to + 1];
-        data[to + 3] = 255;
-      }
-    const texture = new DataTexture(data, map.width, map.height, RGBAFormat);
-    texture.colorSpace = NoColorSpace;
-    texture.minFilter = LinearMipmapLinearFilter;
-    texture.magFilter = LinearFilter;
-    texture.generateMipmaps = true;
-    texture.anisotropy = 4;
-    texture.needsUpdate = true;
-    return texture;
   }
 
   private dress(): void {
-    for (const view of this.parts.values()) this.dressPart(view);
+    for (const view of this.parts.views.values()) this.dressPart(view);
+    for (const view of this.others.views.values()) this.dressPart(view);
     const { state } = this;
     if (!state) return;
+    const shown = state.sheetShows;
     const map =
-      state.sheetShows === "normal"
-        ? this.sheetMaps.normal
-        : state.sheetShows === "ao"
-          ? this.sheetMaps.ao
-          : null;
+      shown === "normal" || shown === "ao" ? this.maps.pictures[shown] : null;
     this.sheetGround.material.map = map;
     this.sheetGround.material.color.set(
       map ? "#ffffff" : state.dark ? "#d9d6ce" : "#fbfaf7",
     );
     this.sheetGround.material.needsUpdate = true;
+    this.measure.place(this.wholeBox(), state.figure);
+    this.references.object.visible = state.references;
     this.drawChosenEdges();
+    if (state.overlay === "seen")
+      this.tell({
+        kind: "unseen",
+        ...countUnseen(this.parts.views.values(), state),
+      });
   }
 
   private dressPart(view: PartView): void {
     if (this.state)
       view.dress(
         this.state,
-        { normal: this.normal, ao: this.ao, checker: this.checker },
+        { normal: this.maps.normal, ao: this.maps.ao, checker: this.checker },
         this.document?.looks ?? [],
+        this.parts.size,
       );
   }
 
   private drawChosenEdges(): void {
     const points: number[] = [];
-    for (const edge of this.state?.edges ?? []) {
+    const { state } = this;
+    for (const edge of state?.edges ?? []) {
       const match = /^(.*):(\d+)-(\d+)$/.exec(edge);
-      const mesh = this.parts.get(match?.[1] ?? "")?.gameMesh;
+      const view = this.parts.views.get(match?.[1] ?? "");
+      const mesh = view && this.selection.meshOf(view);
       if (!match || !mesh) continue;
       for (const v of [Number(match[2]), Number(match[3])])
-        points.push(
-          mesh.positions[3 * v],
-          mesh.positions[3 * v + 1],
-          mesh.positions[3 * v + 2],
-        );
+        points.push(...mesh.positions.subarray(3 * v, 3 * v + 3));
     }
     this.chosenEdges.geometry.dispose();
     this.chosenEdges.geometry = lines(points);
-    this.chosenEdges.renderOrder = 5;
   }
 
-  private bounds(): Box3 {
-    const box = new Box3();
-    const chosen = this.state?.selected ?? [];
-    for (const view of this.parts.values())
-      if (!chosen.length || chosen.includes(view.name))
-        box.expandByObject(view.source).expandByObject(view.game);
-    return box;
+  private wholeBox(): Box3 {
+    return new Box3()
+      .setFromObject(this.parts.sources)
+      .expandByObject(this.parts.games);
   }
 
   private frame(): void {
-    const box = this.bounds();
-    if (box.isEmpty()) return;
-    const middle = box.getCenter(new Vector3());
-    const yaw = this.orbit?.yaw ?? 0.6;
-    const pitch = this.orbit?.pitch ?? 0.28;
-    this.orbit = {
-      yaw,
-      pitch,
-      distance: this.distanceFor(box, middle, yaw, pitch),
-      target: [middle.x, middle.y, middle.z],
-    };
-    this.grid.position.y = new Box3()
-      .setFromObject(this.sources)
-      .expandByObject(this.games).min.y;
-    this.tell({ kind: "camera", camera: this.orbit });
-  }
-
-  /** How far off the camera must be for every corner of a box to lie in the view, with a little room. */
-  private distanceFor(box: Box3, middle: Vector3, yaw: number, pitch: number) {
-    const back = new Vector3(
-      Math.cos(pitch) * Math.sin(yaw),
-      Math.sin(pitch),
-      Math.cos(pitch) * Math.cos(yaw),
-    );
-    const right = new Vector3(Math.cos(yaw), 0, -Math.sin(yaw));
-    const up = back.clone().cross(right);
-    const slope = Math.tan(((FOV / 2) * Math.PI) / 180);
-    const wide = (slope * this.tableWidth()) / this.height;
-    let distance = 1e-6;
-    for (let k = 0; k < 8; k++) {
-      const corner = new Vector3(
-        k & 1 ? box.max.x : box.min.x,
-        k & 2 ? box.max.y : box.min.y,
-        k & 4 ? box.max.z : box.min.z,
-      ).sub(middle);
-      const near = corner.dot(back);
-      distance = Math.max(
-        distance,
-        near + (1.08 * Math.abs(corner.dot(right))) / wide,
-        near + (1.16 * Math.abs(corner.dot(up))) / slope,
-      );
-    }
-    return distance;
+    const box = new Box3();
+    const chosen = this.state?.selected ?? [];
+    for (const view of this.parts.views.values())
+      if (!chosen.length || chosen.includes(view.name))
+        box.expandByObject(view.source).expandByObject(view.game);
+    if (this.state?.figure && !chosen.length)
+      box.expandByObject(this.measure.object.children[0]);
+    this.orbit.frame(box, this.aspect());
+    this.measure.place(this.wholeBox(), this.state?.figure ?? false);
+    if (this.orbit.at) this.tell({ kind: "camera", camera: this.orbit.at });
   }
 
   private move({ how, x, y, over }: Extract<ToView, { kind: "move" }>): void {
     if (how === "frame") {
       this.sheetAt = { x: 0.5, y: 0.5, zoom: 1 };
       this.frame();
-      return;
-    }
-    if (over === "sheet") {
-      const scale =
-        1.15 /
-        this.sheetAt.zoom /
-        Math.min(this.width - this.tableWidth(), this.height);
-      if (how === "zoom")
-        this.sheetAt.zoom = Math.max(
-          0.5,
-          Math.min(40, this.sheetAt.zoom * Math.exp(-y * 0.0015)),
-        );
-      else {
-        this.sheetAt.x -= x * scale;
-        this.sheetAt.y += y * scale;
-      }
-      return;
-    }
-    const { orbit } = this;
-    if (!orbit) return;
-    if (how === "orbit") {
-      orbit.yaw -= x * 0.008;
-      orbit.pitch = Math.max(-1.55, Math.min(1.55, orbit.pitch + y * 0.008));
-    } else if (how === "zoom") orbit.distance *= Math.exp(y * 0.0012);
+    } else if (over === "sheet") this.moveSheet(how, x, y);
     else {
-      const step =
-        (2 * orbit.distance * Math.tan(((FOV / 2) * Math.PI) / 180)) /
-        this.height;
-      this.placeCamera();
-      const right = new Vector3().setFromMatrixColumn(
-        this.camera.matrixWorld,
-        0,
-      );
-      const up = new Vector3().setFromMatrixColumn(this.camera.matrixWorld, 1);
-      orbit.target = [0, 1, 2].map(
-        (k) =>
-          orbit.target[k] -
-          right.getComponent(k) * x * step +
-          up.getComponent(k) * y * step,
-      ) as Camera["target"];
+      this.orbit.move(how, x, y, this.height);
+      if (this.orbit.at) this.tell({ kind: "camera", camera: this.orbit.at });
     }
-    this.tell({ kind: "camera", camera: orbit });
+  }
+
+  private moveSheet(how: "orbit" | "pan" | "zoom", x: number, y: number): void {
+    const { sheetAt } = this;
+    if (how === "zoom") {
+      sheetAt.zoom = Math.max(
+        0.5,
+        Math.min(40, sheetAt.zoom * Math.exp(-y * 0.0015)),
+      );
+      return;
+    }
+    const scale =
+      1.15 /
+      sheetAt.zoom /
+      Math.min(this.width - this.tableWidth(), this.height);
+    sheetAt.x -= x * scale;
+    sheetAt.y += y * scale;
   }
 
   private tableWidth(): number {
     return Math.round(this.width * (1 - (this.state?.sheetShare ?? 0)));
   }
 
+  private aspect(): number {
+    return this.tableWidth() / this.height;
+  }
+
   private placeCamera(): void {
-    const { orbit, camera } = this;
-    if (!orbit) return;
-    const [x, y, z] = orbit.target;
-    const flat = Math.cos(orbit.pitch) * orbit.distance;
-    camera.position.set(
-      x + flat * Math.sin(orbit.yaw),
-      y + Math.sin(orbit.pitch) * orbit.distance,
-      z + flat * Math.cos(orbit.yaw),
-    );
-    camera.near = orbit.distance / 200;
-    camera.far = orbit.distance * 20;
-    camera.aspect = this.tableWidth() / this.height;
-    camera.lookAt(x, y, z);
-    camera.updateProjectionMatrix();
-    camera.updateMatrixWorld();
-    const light = ((this.state?.light ?? 35) * Math.PI) / 180 + orbit.yaw - 1.2;
+    this.orbit.place(this.camera, this.aspect());
+    const yaw = this.orbit.at?.yaw ?? 0;
+    const light = ((this.state?.light ?? 35) * Math.PI) / 180 + yaw - 1.2;
     this.key.position.set(Math.sin(light), 1.1, Math.cos(light));
   }
 
@@ -475,242 +376,237 @@ export class TableView {
     if (!state) return;
     const table = this.tableWidth();
     renderer.setScissorTest(true);
-    const paint = (x: number, width: number, colour: string) => {
-      renderer.setScissor(x, 0, width, this.height);
-      renderer.setClearColor(new Color(colour));
-      renderer.clear();
-    };
     this.placeCamera();
     renderer.setViewport(0, 0, table, this.height);
     renderer.setScissor(0, 0, table, this.height);
     this.fog(table);
-    const hasBoth =
-      this.document?.parts.some((part) => part.source) &&
-      this.document.parts.some((part) => part.game);
-    if (state.show === "compare" && hasBoth) {
-      const split = Math.round(table * state.divider);
-      if (split > 0) this.renderSide(0, split, true);
-      if (split < table) this.renderSide(split, table - split, false);
-    } else {
-      const source =
-        state.show === "source" ||
-        !this.document?.parts.some((part) => part.game);
-      this.renderSide(0, table, source);
-    }
-    if (table < this.width) {
-      const width = this.width - table;
-      paint(table, width, state.dark ? "#262c30" : "#d9d5ca");
-      renderer.setViewport(table, 0, width, this.height);
-      const half = 0.575 / this.sheetAt.zoom;
-      const wide = width / this.height;
-      const [hx, hy] = wide > 1 ? [half * wide, half] : [half, half / wide];
-      this.sheetCamera.left = this.sheetAt.x - hx;
-      this.sheetCamera.right = this.sheetAt.x + hx;
-      this.sheetCamera.top = this.sheetAt.y + hy;
-      this.sheetCamera.bottom = this.sheetAt.y - hy;
-      this.sheetCamera.updateProjectionMatrix();
-      renderer.render(this.sheetScene, this.sheetCamera);
-    }
+    const split = this.split();
+    const right = state.show === "source" ? "source" : "game";
+    if (split > 0)
+      this.renderSide(
+        0,
+        split,
+        state.show === "revisions" ? "other" : "source",
+      );
+    if (split < table)
+      this.renderSide(
+        split,
+        table - split,
+        this.hasGame() && !(state.show === "revisions" && !this.hasGame())
+          ? right
+          : "source",
+      );
+    if (table < this.width) this.renderSheet(table);
   }
 
-  private renderSide(x: number, width: number, source: boolean): void {
-    this.sources.visible = source;
-    this.games.visible = !source;
-    this.hulls.visible = this.state?.hulls ?? false;
-    this.chosenEdges.visible = !source;
+  /** How many pixels on the left show the other side of a comparison. */
+  private split(): number {
+    const { state } = this;
+    const has = (which: "source" | "game") =>
+      this.document?.parts.some((part) => part[which]) ?? false;
+    const comparing =
+      state?.show === "revisions"
+        ? this.other !== null
+        : state?.show === "compare" && has("source") && has("game");
+    return comparing ? Math.round(this.tableWidth() * state!.divider) : 0;
+  }
+
+  private hasGame(): boolean {
+    return this.document?.parts.some((part) => part.game) ?? false;
+  }
+
+  private renderSide(
+    x: number,
+    width: number,
+    what: "source" | "game" | "other",
+  ): void {
+    const otherGame = this.other?.parts.some((part) => part.game) ?? false;
+    this.parts.sources.visible = what === "source";
+    this.parts.games.visible = what === "game";
+    this.others.sources.visible = what === "other" && !otherGame;
+    this.others.games.visible = what === "other" && otherGame;
+    this.parts.hulls.visible = (this.state?.hulls ?? false) && what !== "other";
+    this.chosenEdges.visible = this.selection.object.visible =
+      what === this.selection.which;
+    this.marks.object.visible = what === "source";
     this.renderer.setScissor(x, 0, width, this.height);
     this.renderer.clearDepth();
     this.renderer.render(this.scene, this.camera);
   }
 
-  private readonly fogScene = fogScene();
+  private renderSheet(table: number): void {
+    const { renderer } = this;
+    const width = this.width - table;
+    renderer.setScissor(table, 0, width, this.height);
+    renderer.setClearColor(new Color(this.state!.dark ? "#262c30" : "#d9d5ca"));
+    renderer.clear();
+    renderer.setViewport(table, 0, width, this.height);
+    const half = 0.575 / this.sheetAt.zoom;
+    const wide = width / this.height;
+    const [hx, hy] = wide > 1 ? [half * wide, half] : [half, half / wide];
+    this.sheetCamera.left = this.sheetAt.x - hx;
+    this.sheetCamera.right = this.sheetAt.x + hx;
+    this.sheetCamera.top = this.sheetAt.y + hy;
+    this.sheetCamera.bottom = this.sheetAt.y - hy;
+    this.sheetCamera.updateProjectionMatrix();
+    renderer.render(this.sheetScene, this.sheetCamera);
+  }
 
   private fog(width: number): void {
     const { dark } = this.state!;
-    this.fogScene.material.uniforms.high.value.set(
-      dark ? "#4d565b" : "#cdd5d8",
-    );
-    this.fogScene.material.uniforms.low.value.set(dark ? "#363e43" : "#b3bdc2");
+    const { uniforms } = this.fogScene.material;
+    uniforms.high.value.set(dark ? "#4d565b" : "#cdd5d8");
+    uniforms.low.value.set(dark ? "#363e43" : "#b3bdc2");
     this.renderer.setScissor(0, 0, width, this.height);
     this.renderer.clear();
     this.renderer.render(this.fogScene.scene, this.sheetCamera);
   }
 
-  /** Which part lies under a point of the canvas, in 3D or on the sheet. */
-  private pickPart(x: number, y: number): string | null {
-    const table = this.tableWidth();
-    if (x >= table) return this.partOnSheet(x, y);
-    const source = this.sourceAt(x);
-    const hit = this.cast(x, y, source);
-    return hit?.view.name ?? null;
-  }
-
-  private sourceAt(x: number): boolean {
-    const { state } = this;
-    if (!this.document?.parts.some((part) => part.game)) return true;
-    if (state?.show === "compare")
-      return (
-        x < this.tableWidth() * state.divider &&
-        this.document.parts.some((part) => part.source)
-      );
-    return state?.show === "source";
-  }
-
-  private cast(x: number, y: number, source: boolean) {
-    this.placeCamera();
-    const caster = new Raycaster();
-    caster.setFromCamera(
-      new Vector2((2 * x) / this.tableWidth() - 1, 1 - (2 * y) / this.height),
-      this.camera,
+  private visibleViews(): PartView[] {
+    return [...this.parts.views.values()].filter(
+      (view) => !this.state?.hidden.includes(view.name),
     );
-    let best: {
-      view: PartView;
-      distance: number;
-      point: Vector3;
-      face: number;
-    } | null = null;
-    for (const view of this.parts.values()) {
-      if (this.state?.hidden.includes(view.name)) continue;
-      const mesh = (source ? view.source : view.game).children[0] as
-        ThreeMesh | undefined;
-      if (!mesh) continue;
-      const [hit] = caster.intersectObject(mesh, false);
-      if (hit && (!best || hit.distance < best.distance))
-        best = {
-          view,
-          distance: hit.distance,
-          point: hit.point,
-          face: hit.faceIndex ?? 0,
-        };
-    }
-    return best;
   }
 
-  private partOnSheet(x: number, y: number): string | null {
-    const { left, right, top, bottom } = this.sheetCamera;
-    const table = this.tableWidth();
-    const u = left + ((right - left) * (x - table)) / (this.width - table);
-    const v = top + ((bottom - top) * y) / this.height;
-    const caster = new Raycaster(new Vector3(u, v, 1), new Vector3(0, 0, -1));
-    for (const view of this.parts.values()) {
-      const fill = view.sheet.children[0];
-      if (fill && caster.intersectObject(fill, false).length) return view.name;
-    }
-    return null;
+  /** Whether the source lies under a point of the table. */
+  private sourceAt(x: number): boolean {
+    if (!this.hasGame()) return true;
+    if (this.state?.show === "compare") return x < this.split();
+    return this.state?.show === "source";
   }
 
-  private pickEdge(x: number, y: number): void {
-    const hit = this.sourceAt(x) ? null : this.cast(x, y, false);
-    const mesh = hit?.view.gameMesh;
-    if (!hit || !mesh) {
-      this.tell({ kind: "edge", edge: null });
+  private cast(x: number, y: number, source: boolean): Hit | null {
+    this.placeCamera();
+    const [cx, cy] = this.onTable(x, y);
+    return castAt(this.visibleViews(), this.camera, cx, cy, source);
+  }
+
+  /** Pixels as −1 … 1 over the table. */
+  private onTable(x: number, y: number): [number, number] {
+    return [(2 * x) / this.tableWidth() - 1, 1 - (2 * y) / this.height];
+  }
+
+  private pick({ x, y, what, add }: Extract<ToView, { kind: "pick" }>): void {
+    if (what === "edge") {
+      const hit = this.sourceAt(x) ? null : this.cast(x, y, false);
+      const [edge = null] =
+        hit && this.selectionOn("game")
+          ? this.selection.edgesAt(hit.view, "edge", hit.point)
+          : [];
+      this.tell({ kind: "edge", edge });
       return;
     }
-    let best = "";
-    let least = Infinity;
-    const p = mesh.positions;
-    const at = (v: number) => new Vector3(p[3 * v], p[3 * v + 1], p[3 * v + 2]);
-    for (let f = 0; f + 1 < mesh.faceStarts.length; f++)
-      for (let c = mesh.faceStarts[f]; c < mesh.faceStarts[f + 1]; c++) {
-        const a = mesh.corners[c];
-        const b =
-          mesh.corners[
-            c + 1 < mesh.faceStarts[f + 1] ? c + 1 : mesh.faceStarts[f]
-          ];
-        const from = at(a);
-        const along = at(b).sub(from);
-        const t = Math.max(
-          0,
-          Math.min(
-            1,
-            hit.point.clone().sub(from).dot(along) / (along.lengthSq() || 1),
-          ),
-        );
-        const d = from.addScaledVector(along, t).distanceToSquared(hit.point);
-        if (d < least) {
-          least = d;
-          best = `${hit.view.name}:${Math.min(a, b)}-${Math.max(a, b)}`;
-        }
-      }
-    this.tell({ kind: "edge", edge: best });
+    const table = this.tableWidth();
+    const { left, right, top, bottom } = this.sheetCamera;
+    const part =
+      x >= table
+        ? partOnSheet(
+            this.parts.views.values(),
+            left + ((right - left) * (x - table)) / (this.width - table),
+            top + ((bottom - top) * y) / this.height,
+          )
+        : (this.cast(x, y, this.sourceAt(x))?.view.name ?? null);
+    this.tell({ kind: "picked", part, add });
   }
-}
 
-function asPicture(map: Texture | null): Texture | null {
-  if (!map) return null;
-  const picture = map.clone();
-  picture.colorSpace = SRGBColorSpace;
-  picture.needsUpdate = true;
-  return picture;
-}
+  /** Chooses on this mesh from now on; what was chosen on the other one is dropped. */
+  private selectionOn(which: "source" | "game"): true {
+    if (this.selection.which !== which)
+      this.selection.set(which, {}, this.parts.views);
+    return true;
+  }
 
-function sizeOf(document: AssetDocument): number {
-  const survey = document.results.intake?.report.sizeMetres as
-    number[] | undefined;
-  return survey?.length ? Math.hypot(...survey) : 0.5;
-}
-
-function checkerTexture(): DataTexture {
-  const cells = 32;
-  const step = 8;
-  const data = new Uint8Array(4 * (cells * step) ** 2);
-  for (let y = 0; y < cells * step; y++)
-    for (let x = 0; x < cells * step; x++) {
-      const dark = (Math.floor(x / step) + Math.floor(y / step)) % 2 === 1;
-      const line = x % (step * 4) === 0 || y % (step * 4) === 0;
-      const to = 4 * (y * cells * step + x);
-      const colour = line
-        ? [31, 111, 120]
-        : dark
-          ? [150, 160, 166]
-          : [240, 236, 226];
-      for (let k = 0; k < 3; k++) data[to + k] = colour[k];
-      data[to + 3] = 255;
+  private choose(message: Extract<ToView, { kind: "choose" }>): void {
+    const { x, y, tool, how } = message;
+    const source = this.sourceAt(x);
+    const hit = this.cast(x, y, source);
+    this.selectionOn(source ? "source" : "game");
+    const mesh = hit && this.selection.meshOf(hit.view);
+    if (tool === "edge" || tool === "loop" || tool === "ring") {
+      const found = hit
+        ? this.selection.edgesAt(hit.view, tool, hit.point)
+        : [];
+      const before = how === "only" ? [] : (this.state?.edges ?? []);
+      const edges =
+        how === "remove"
+          ? before.filter((edge) => !found.includes(edge))
+          : [...new Set([...before, ...found])];
+      this.tell({ kind: "edges", edges });
+      this.tellFaces();
+      return;
     }
-  const texture = new DataTexture(data, cells * step, cells * step, RGBAFormat);
-  texture.colorSpace = SRGBColorSpace;
-  texture.wrapS = texture.wrapT = RepeatWrapping;
-  texture.repeat.set(2, 2);
-  texture.magFilter = NearestFilter;
-  texture.minFilter = LinearMipmapLinearFilter;
-  texture.generateMipmaps = true;
-  texture.anisotropy = 4;
-  texture.needsUpdate = true;
-  return texture;
-}
+    if (!hit || !mesh) {
+      if (how === "only" && tool !== "paint")
+        this.selection.set(this.selection.which, {}, this.parts.views);
+    } else {
+      const reach =
+        tool === "paint"
+          ? this.orbit.metres(message.reach, hit.distance, this.height)
+          : message.reach;
+      this.selection.choose(
+        hit.view,
+        tool,
+        hit.view.faceOf(mesh, hit.triangle),
+        hit.point,
+        how,
+        reach,
+      );
+    }
+    this.tellFaces();
+  }
 
-/** A soft, bright room for metals to mirror. */
-function softRoom(renderer: WebGLRenderer): Texture {
-  const room = new Scene();
-  const material = new ShaderMaterial({
-    side: BackSide,
-    vertexShader:
-      "varying vec3 way; void main() { way = normalize(position); gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }",
-    fragmentShader:
-      "varying vec3 way; void main() { float up = way.y * 0.5 + 0.5; vec3 c = mix(vec3(0.32, 0.3, 0.27), vec3(0.95, 0.97, 1.0), smoothstep(0.25, 0.85, up));" +
-      " float lamp = smoothstep(0.82, 0.95, dot(way, normalize(vec3(0.6, 0.7, 0.4)))) * 3.0; float strip = smoothstep(0.9, 0.97, dot(way, normalize(vec3(-0.8, 0.25, 0.5)))) * 1.6;" +
-      " gl_FragColor = vec4(c + lamp + strip, 1.0); }",
-  });
-  room.add(new ThreeMesh(new SphereGeometry(10, 32, 16), material));
-  const generator = new PMREMGenerator(renderer);
-  const { texture } = generator.fromScene(room, 0.02);
-  generator.dispose();
-  return texture;
-}
+  private chooseInBox(message: Extract<ToView, { kind: "box" }>): void {
+    this.placeCamera();
+    this.selectionOn(this.sourceAt(message.from[0]) ? "source" : "game");
+    const [ax, ay] = this.onTable(...message.from);
+    const [bx, by] = this.onTable(...message.to);
+    this.selection.chooseInBox(
+      this.visibleViews(),
+      this.camera,
+      {
+        left: Math.min(ax, bx),
+        right: Math.max(ax, bx),
+        bottom: Math.min(ay, by),
+        top: Math.max(ay, by),
+      },
+      message.how,
+    );
+    this.tellFaces();
+  }
 
-function fogScene() {
-  const scene = new Scene();
-  const material = new ShaderMaterial({
-    depthTest: false,
-    depthWrite: false,
-    uniforms: { high: { value: new Color() }, low: { value: new Color() } },
-    vertexShader:
-      "varying float up; void main() { up = position.y; gl_Position = vec4(position.xy * 2.0, 0.0, 1.0); }",
-    fragmentShader:
-      "varying float up; uniform vec3 high; uniform vec3 low; void main() { gl_FragColor = vec4(mix(low, high, up + 0.5), 1.0); \n#include <colorspace_fragment>\n }",
-  });
-  const plane = new ThreeMesh(new PlaneGeometry(1, 1), material);
-  plane.frustumCulled = false;
-  scene.add(plane);
-  return { scene, material };
+  private tellFaces(): void {
+    const faces = this.selection.faces();
+    this.told = JSON.stringify([this.selection.which, faces]);
+    this.tell({
+      kind: "faces",
+      faces,
+      of: this.selection.which,
+      figures: this.selection.figures(),
+    });
+  }
+
+  /** A small PNG of the table as it stands. */
+  private async takePicture(): Promise<void> {
+    this.render();
+    const table = Math.max(1, this.tableWidth());
+    const small = new OffscreenCanvas(320, 200);
+    const ratio = this.canvas.width / this.width;
+    const height = Math.min(this.height, (table * 200) / 320);
+    const width = (height * 320) / 200;
+    small
+      .getContext("2d")!
+      .drawImage(
+        this.canvas,
+        ((table - width) / 2) * ratio,
+        ((this.height - height) / 2) * ratio,
+        width * ratio,
+        height * ratio,
+        0,
+        0,
+        320,
+        200,
+      );
+    const blob = await small.convertToBlob({ type: "image/png" });
+    this.tell({ kind: "picture", png: await blob.arrayBuffer() });
+  }
 }

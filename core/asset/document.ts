@@ -4,7 +4,7 @@ import { ArnikError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount, triangleCount, vertexCount } from "../mesh/mesh";
 import type { Asset, BakedMap, Hull, Part, ReferencePicture } from "./asset";
-import { createAsset, createPart, DEFAULT_BRIEF } from "./asset";
+import { DEFAULT_BRIEF } from "./asset";
 
 /** A typed array kept as a blob under the SHA-256 of its bytes. */
 export interface StreamRef {
@@ -145,15 +145,35 @@ export function toDocument(
   };
 }
 
+/** A document with what older ones do not name yet. */
+export function fillDocument(document: AssetDocument): AssetDocument {
+  return {
+    ...document,
+    brief: { ...DEFAULT_BRIEF, ...document.brief },
+    palette: document.palette ?? [],
+    references: document.references ?? [],
+    reports: document.reports ?? {},
+    parts: document.parts.map((part) => ({
+      ...part,
+      share: part.share ?? 0,
+      group: part.group ?? "",
+      repeat: part.repeat ?? null,
+      dense: part.dense ?? null,
+      light: part.light ?? null,
+    })),
+  };
+}
+
 /**
  * The asset of a stored document.
  * @param get gives the bytes of a stream; the caller keeps what it gave unchanged
  * @throws ArnikError where a stream is missing or does not have the stated length
  */
 export function fromDocument(
-  document: AssetDocument,
+  stored: AssetDocument,
   get: (hash: string) => Uint8Array,
 ): Asset {
+  const document = fillDocument(stored);
   const loaded = new Map<string, Stream>();
   const load = <T extends Stream>(ref: StreamRef): T => {
     const key = `${ref.kind} ${ref.hash}`;
@@ -177,11 +197,8 @@ export function fromDocument(
           materials: value.materials,
         } as unknown as Mesh);
   return {
-    ...createAsset(document.name),
     ...document,
-    brief: { ...DEFAULT_BRIEF, ...document.brief },
-    parts: document.parts.map((part, i) => ({
-      ...createPart(part.name, i),
+    parts: document.parts.map((part) => ({
       ...part,
       source: mesh(part.source),
       game: mesh(part.game),
@@ -197,7 +214,7 @@ export function fromDocument(
       ...map,
       pixels: load<Uint8Array | Uint16Array>(map.pixels),
     })),
-    references: (document.references ?? []).map((each) => ({
+    references: document.references.map((each) => ({
       ...each,
       bytes: load<Uint8Array>(each.bytes),
     })),

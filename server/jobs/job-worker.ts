@@ -47,9 +47,10 @@ async function work(
     call.options,
     context,
   );
+  const said = headline || (report.summary as string | undefined);
   return {
     asset,
-    title: headline ? `${operation.title}: ${headline}` : operation.title,
+    title: said ? `${operation.title}: ${said}` : operation.title,
     report,
     files: files ?? [],
   };
@@ -62,6 +63,8 @@ async function handle(call: JobCall): Promise<void> {
   const context: Context = {
     check,
     lanes,
+    assetById: async (id) =>
+      store.load((await store.asset(id)).head, new Map()),
     files: call.uploads.map(({ name, path }) => ({
       name,
       bytes: readFileSync(path),

@@ -75,6 +75,27 @@ const MIGRATIONS: readonly Migration[] = [
         await knex.schema.dropTable(table);
     },
   },
+  {
+    name: "002-snapshots",
+    async up(knex) {
+      await knex.schema.createTable("snapshots", (table) => {
+        table.increments("id");
+        table
+          .integer("asset_id")
+          .notNullable()
+          .references("assets.id")
+          .onDelete("CASCADE")
+          .index();
+        table.integer("revision_id").notNullable();
+        table.string("name").notNullable();
+        table.binary("picture");
+        table.string("made").notNullable();
+      });
+    },
+    async down(knex) {
+      await knex.schema.dropTable("snapshots");
+    },
+  },
 ];
 
 export const migrationSource: Knex.MigrationSource<Migration> = {

@@ -4,7 +4,11 @@ import type { Knex } from "knex";
 import knexFactory from "knex";
 import type { Asset } from "../../core/asset/asset";
 import type { AssetDocument } from "../../core/asset/document";
-import { fromDocument, toDocument } from "../../core/asset/document";
+import {
+  fillDocument,
+  fromDocument,
+  toDocument,
+} from "../../core/asset/document";
 import { ArnikError } from "../../core/errors";
 import { migrationSource } from "./migrations";
 
@@ -25,6 +29,13 @@ export interface RevisionRow {
   parent_id: number | null;
   title: string;
   document: string;
+  made: string;
+}
+
+export interface SnapshotRow {
+  id: number;
+  revision_id: number;
+  name: string;
   made: string;
 }
 
@@ -110,9 +121,9 @@ export class Store {
   }
 
   async documentOf(revision: number): Promise<AssetDocument> {
-    return JSON.parse(
-      (await this.revision(revision)).document,
-    ) as AssetDocument;
+    return fillDocument(
+      JSON.parse((await this.revision(revision)).document) as AssetDocument,
+    );
   }
 
   /** How many revisions lead to this one. */
@@ -296,6 +307,85 @@ export class Store {
     for (const hash of wanted)
       if (!kept.has(hash)) kept.set(hash, await this.stream(hash));
     return fromDocument(document, (hash) => kept.get(hash)!);
+  }
+
+  /** Makes an older revision the newest one again, as a revision of its own. @throws ConflictError, NotFoundError */
+  async restore(assetId: number, base: number, to: number): Promise<void> {
+    await this.knex.transaction(async (trx) => {
+      const row = (await trx("assets").where({ id: assetId }).first()) as
+        AssetRow | undefined;
+      const old = (await trx("revisions")
+        .where({ id: to, asset_id: assetId })
+        .first()) as RevisionRow | undefined;
+      if (!row || !old)
+        throw new NotFoundError(`there is no revision ${to} of this asset`);
+      if (row.head !== base)
+        throw new ConflictError("the asset was changed elsewhere meanwhile");
+      const [revision] = await trx("revisions").insert({
+        asset_id: assetId,
+        parent_id: base,
+        title: `Restored: ${old.title}`,
+        document: old.document,
+        made: now(),
+      });
+      await trx("assets")
+        .where({ id: assetId })
+        .update({
+          head: revision,
+          tip: revision,
+          name: (JSON.parse(old.document) as AssetDocument).name,
+          changed: now(),
+        });
+    });
+  }
+
+  /** The newest revisions of an asset, newest first. */
+  async revisions(
+    assetId: number,
+    most = 60,
+  ): Promise<Pick<RevisionRow, "id" | "title" | "made">[]> {
+    return this.knex("revisions")
+      .select("id", "title", "made")
+      .where({ asset_id: assetId })
+      .orderBy("id", "desc")
+      .limit(most);
+  }
+
+  /** Gives a revision a name, and a picture if there is one. @throws NotFoundError */
+  async addSnapshot(
+    assetId: number,
+    revision: number,
+    name: string,
+    picture: Uint8Array | null,
+  ): Promise<void> {
+    if ((await this.revision(revision)).asset_id !== assetId)
+      throw new NotFoundError(`there is no revision ${revision} of this asset`);
+    await this.knex("snapshots").insert({
+      asset_id: assetId,
+      revision_id: revision,
+      name,
+      picture: picture && Buffer.from(picture),
+      made: now(),
+    });
+  }
+
+  snapshots(assetId: number): Promise<SnapshotRow[]> {
+    return this.knex("snapshots")
+      .select("id", "revision_id", "name", "made")
+      .where({ asset_id: assetId })
+      .orderBy("id", "desc");
+  }
+
+  async snapshotPicture(id: number): Promise<Buffer | null> {
+    const row = (await this.knex("snapshots")
+      .select("picture")
+      .where({ id })
+      .first()) as { picture: Buffer | null } | undefined;
+    return row?.picture ?? null;
+  }
+
+  async deleteSnapshot(assetId: number, id: number): Promise<void> {
+    await this.knex("snapshots").where({ id, asset_id: assetId }).delete();
   }
 
   async setPicture(assetId: number, png: Uint8Array): Promise<void> {

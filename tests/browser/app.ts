@@ -5,7 +5,7 @@ import { createServer } from "node:net";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import type { Browser, Page } from "puppeteer-core";
-import { launch } from "puppeteer-core";
+import { launchBrowser } from "../../scripts/browser.mjs";
 import { writeMeshFile } from "../../core/formats/index";
 import { joined, moved, sphere } from "../shapes";
 
@@ -83,22 +83,7 @@ export const pause = (ms: number) =>
   new Promise((resolve) => setTimeout(resolve, ms));
 
 export function openBrowser(): Promise<Browser> {
-  return launch({
-    executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
-    headless: true,
-    defaultViewport: { width: 1280, height: 800 },
-    args: [
-      "--no-sandbox",
-      "--use-gl=angle",
-      "--use-angle=swiftshader",
-      "--enable-unsafe-swiftshader",
-      "--disable-quic",
-      "--no-first-run",
-      "--disable-background-networking",
-      "--disable-component-update",
-      "--disable-sync",
-    ],
-  });
+  return launchBrowser();
 }
 
 /** A page that fails the test on an error in the page. */

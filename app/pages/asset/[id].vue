@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import GaugeBar from "../../components/GaugeBar.vue";
+import HistoryPanel from "../../components/HistoryPanel.vue";
 import LedgerList from "../../components/LedgerList.vue";
 import LogStrip from "../../components/LogStrip.vue";
 import RouteCard from "../../components/RouteCard.vue";
@@ -13,11 +14,11 @@ import { useWorkshop } from "../../stores/workshop";
 const route = useRoute();
 const view = useView();
 const workshop = useWorkshop();
-const table = ref<{ frame(): void } | null>(null);
+const table = ref<InstanceType<typeof TableArea> | null>(null);
 const bench = ref<{ runMain(): void } | null>(null);
 const trouble = ref("");
 const frame = () => table.value?.frame();
-const commands = useCommands(frame);
+const commands = useCommands(frame, (what) => table.value?.alter(what));
 const over = ref(false);
 
 onMounted(async () => {
@@ -94,8 +95,18 @@ async function drop(event: DragEvent) {
     </aside>
     <TableArea ref="table" />
     <aside class="right" aria-label="Bench">
-      <SidePanel v-if="view.panel" :commands="commands" />
-      <StageBench v-else ref="bench" @frame="frame" />
+      <HistoryPanel
+        v-if="view.panel === 'history'"
+        :picture="() => table!.picture()"
+        @compare="table?.compareWith($event)"
+      />
+      <SidePanel v-else-if="view.panel" :commands="commands" />
+      <StageBench
+        v-else
+        ref="bench"
+        @frame="frame"
+        @look="(at, radius) => table?.look(at, radius)"
+      />
     </aside>
     <LogStrip />
   </div>

@@ -11,13 +11,25 @@ const values = computed(() => {
   return {
     name,
     triangles: brief.triangles,
+    levels: brief.levels.join(", "),
     sheet: String(brief.sheetSize),
     padding: brief.padding,
     density: brief.texelsPerMetre,
+    by: by.value,
     hulls: brief.hulls,
     profile: brief.profile,
   };
 });
+const by = ref("sheet");
+/** Of sheet, density and view only what is given is asked for. */
+const hidden = computed(
+  () =>
+    ({
+      sheet: ["density", "seenFrom", "screen", "view"],
+      density: ["sheet", "seenFrom", "screen", "view"],
+      seen: ["sheet", "density"],
+    })[by.value] ?? [],
+);
 </script>
 
 <template>
@@ -26,6 +38,8 @@ const values = computed(() => {
     <OperationForm
       :operation="operation"
       :values="values"
+      :hide="hidden"
+      @change="by = String($event.by)"
       label="Keep this brief"
       @run="workshop.run('intake/brief', $event)"
     />

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import Button from "primevue/button";
+import InputText from "primevue/inputtext";
 import Select from "primevue/select";
 import { useWorkshop } from "../../stores/workshop";
 
@@ -18,13 +19,24 @@ watch(
     )),
   { immediate: true },
 );
+/** Name patterns only matter where both kinds come in together. */
+const fields = computed(() =>
+  (operation.value?.fields ?? []).filter(
+    (field) =>
+      !field.folded && (field.kind !== "text" || options.value.role === "both"),
+  ),
+);
 function chosen() {
   const files = [...(picker.value?.files ?? [])];
-  if (files.length) void workshop.bringIn(files, options.value);
+  if (files.length) void workshop.send("intake/bring-in", files, options.value);
   picker.value!.value = "";
 }
 function dropped(event: Event) {
-  void workshop.bringIn((event as CustomEvent<File[]>).detail, options.value);
+  void workshop.send(
+    "intake/bring-in",
+    (event as CustomEvent<File[]>).detail,
+    options.value,
+  );
 }
 onMounted(() => window.addEventListener("arnik-files", dropped));
 onBeforeUnmount(() => window.removeEventListener("arnik-files", dropped));
@@ -48,13 +60,20 @@ onBeforeUnmount(() => window.removeEventListener("arnik-files", dropped));
       @click="picker?.click()"
     />
     <div
-      v-for="field in operation?.fields ?? []"
+      v-for="field in fields"
       :key="field.name"
       class="row"
       :title="field.help"
     >
       <span :id="`bring-${field.name}`">{{ field.label }}</span>
+      <InputText
+        v-if="field.kind === 'text'"
+        v-model="options[field.name] as string"
+        class="mono"
+        :aria-labelledby="`bring-${field.name}`"
+      />
       <Select
+        v-else
         v-model="options[field.name]"
         :options="[...(field.choices ?? [])]"
         option-label="label"

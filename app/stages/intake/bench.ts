@@ -1,10 +1,17 @@
-import { length, spaced } from "../../components/figures";
+import { length, percent, spaced } from "../../components/figures";
+import type { Finding } from "../../components/figures";
 import type { BenchPlan } from "../bench";
 
 export const intake: BenchPlan = {
   about: "Bring meshes in, say what they are to become.",
   main: "intake/bring-in",
-  more: ["intake/part-rules"],
+  more: [],
+  groups: [
+    {
+      title: "Scale and parts",
+      operations: ["intake/scale", "intake/part-rules", "intake/part-pair"],
+    },
+  ],
   figures(asset, result) {
     const size = (result.report.sizeMetres as number[] | undefined) ?? [];
     const total = (which: "source" | "game") =>
@@ -32,9 +39,38 @@ export const intake: BenchPlan = {
         : []),
     ];
   },
-  findings(_, result) {
-    return ((result?.report.repairs as string[] | undefined) ?? []).map(
-      (text) => ({ tone: "warn", text }),
-    );
+  findings(asset, result) {
+    const report = result?.report ?? {};
+    const present = new Set(asset.document.parts.map((part) => part.name));
+    const off = (report.mismatches ?? []) as {
+      part: string;
+      offset: number;
+      sizeRatio: number;
+    }[];
+    return [
+      ...off
+        .filter(({ part }) => present.has(part))
+        .map(({ part, offset, sizeRatio }): Finding => ({
+          tone: "bad",
+          text: `source and game mesh of ${part} do not coincide: ${percent(offset)} of its size apart, ${sizeRatio.toFixed(2)} × as large`,
+          parts: [part],
+          mend: {
+            label: "Part them",
+            operation: "intake/part-pair",
+            options: { parts: [part] },
+          },
+        })),
+      ...((report.found ?? []) as { part: string; note: string }[])
+        .filter(({ part }) => present.has(part))
+        .map(({ part, note }): Finding => ({
+          tone: "note",
+          text: `${part}: ${note}`,
+          parts: [part],
+        })),
+      ...((report.repairs ?? []) as string[]).map((text): Finding => ({
+        tone: "note",
+        text,
+      })),
+    ];
   },
 };

@@ -1,25 +1,283 @@
-import { spaced } from "../../components/figures";
+import type { FoundDefect } from "../../../core/survey/finding";
+import type { Floaters } from "../../../core/survey/floaters";
+import type { Gap } from "../../../core/survey/gaps";
+import type { Mend } from "../../../core/survey/mend";
+import type { FoundFamily } from "../../../core/survey/repeat-families";
+import { length, percent, spaced } from "../../components/figures";
 import type { FigureRow, Finding } from "../../components/figures";
+import type { Place } from "../../view/messages";
 import type { BenchPlan } from "../bench";
 import { needSource, numbersOf } from "../bench";
 
-interface PartRow {
+/** What a finding is called, and what mends it. */
+const KINDS: Record<
+  FoundDefect["kind"],
+  { tone: Finding["tone"]; text: string; mend?: Mend; label?: string }
+> = {
+  coincident: {
+    tone: "warn",
+    text: "coincident vertices",
+    mend: "coincident",
+    label: "Weld",
+  },
+  borders: {
+    tone: "warn",
+    text: "open edges",
+    mend: "borders",
+    label: "Close holes",
+  },
+  nonManifoldEdges: {
+    tone: "bad",
+    text: "edges of more than two faces",
+    mend: "nonManifold",
+    label: "Part",
+  },
+  nonManifoldVertices: {
+    tone: "warn",
+    text: "vertices where surfaces only touch",
+    mend: "nonManifold",
+    label: "Part",
+  },
+  winding: {
+    tone: "bad",
+    text: "turned faces",
+    mend: "winding",
+    label: "Turn",
+  },
+  zeroArea: {
+    tone: "warn",
+    text: "faces without area",
+    mend: "zeroArea",
+    label: "Dissolve",
+  },
+  loose: {
+    tone: "warn",
+    text: "loose vertices",
+    mend: "loose",
+    label: "Drop",
+  },
+  duplicateFaces: {
+    tone: "bad",
+    text: "duplicate faces",
+    mend: "duplicateFaces",
+    label: "Drop",
+  },
+  selfIntersections: {
+    tone: "warn",
+    text: "faces that cross their own piece",
+    mend: "selfIntersections",
+    label: "Redo",
+  },
+  storedNormals: {
+    tone: "bad",
+    text: "faces whose normals disagree",
+    mend: "storedNormals",
+    label: "Renew",
+  },
+  nodeScale: { tone: "note", text: "node scale" },
+  names: { tone: "note", text: "clashing names" },
+};
+
+const placeIn = (
+  part: string,
+  at: [number, number, number],
+  radius: number,
+  rest: Partial<Place> = {},
+): Place => ({ part, at, radius, faces: "", edges: [], vertices: [], ...rest });
+
+function defect(found: FoundDefect): Finding {
+  const { tone, text, mend, label } = KINDS[found.kind];
+  const words = found.note
+    ? `${found.part}: ${found.note}`
+    : `${found.part}: ${spaced(found.count)} ${text}`;
+  return {
+    tone,
+    text: words,
+    parts: [found.part],
+    places: found.places.map(({ at, radius }) =>
+      placeIn(found.part, at, radius, {
+        faces: found.faces,
+        edges: found.edges,
+        vertices: found.vertices,
+      }),
+    ),
+    ...(mend && found.places.length
+      ? {
+          mend: {
+            label: label!,
+            operation: "survey/repair",
+            options: { parts: [found.part], mend: [mend] },
+          },
+        }
+      : {}),
+  };
+}
+
+function floater(found: Floaters): Finding {
+  return {
+    tone: "note",
+    text: `${found.pieces} ${found.pieces === 1 ? "piece" : "pieces"} of ${found.part} lie on ${found.host} unjoined, ${spaced(found.triangles)} triangles${found.sourceOnly ? ": source only" : ""}`,
+    parts: [found.part],
+    mend: {
+      label: found.sourceOnly ? "Count them" : "Source only",
+      operation: "survey/source-only",
+      options: {
+        faces: [`${found.part}:${found.faces}`],
+        on: !found.sourceOnly,
+      },
+    },
+  };
+}
+
+type ListedGap = Omit<Gap, "vertices"> & { count: number };
+
+/** Gaps of one kind between the same two parts are one row. */
+function gapRows(gaps: readonly ListedGap[]): Finding[] {
+  const rows = new Map<string, ListedGap[]>();
+  for (const gap of gaps) {
+    const key = `${gap.kind} ${gap.part} ${gap.of}`;
+    rows.set(key, [...(rows.get(key) ?? []), gap]);
+  }
+  return [...rows.values()].map((list): Finding => {
+    const [{ kind, part, of }] = list;
+    const widest = Math.max(...list.map(({ width }) => width));
+    const count = `${list.length} ${list.length === 1 ? "piece" : "pieces"} of ${part}`;
+    const words = {
+      slit: `${count}: a slit of up to ${length(widest)} to ${of}`,
+      hovering: `${count} hover up to ${length(widest)} off ${of}`,
+      "sticks out": `${count}: an end sticks ${length(widest)} out of ${of}`,
+    }[kind];
+    return {
+      tone: "warn",
+      text: words,
+      parts: [part],
+      places: list.map(({ at, radius }) => placeIn(part, at, radius)),
+      mend: {
+        label: "Push in",
+        operation: "survey/close-gaps",
+        options: { parts: [part] },
+      },
+    };
+  });
+}
+
+/** Most families that get a row of their own. */
+const MOST_FAMILIES = 12;
+
+function repeatRows(families: readonly FoundFamily[]): Finding[] {
+  const rows = families.slice(0, MOST_FAMILIES).map((family): Finding => {
+    const more = [
+      family.mirrored ? `${family.mirrored} mirrored` : "",
+      family.scaled ? `${family.scaled} scaled` : "",
+    ].filter(Boolean);
+    return {
+      tone: "note",
+      text: `${family.part} occurs ${family.copies.length + 1} times${more.length ? `, ${more.join(", ")}` : ""}: ${spaced(family.triangles)} triangles each`,
+      parts: [family.part],
+      mend: {
+        label: "Work once",
+        operation: "survey/link-repeats",
+        options: { parts: [family.part] },
+      },
+    };
+  });
+  const rest = families.length - rows.length;
+  return rest > 0
+    ? [...rows, { tone: "note", text: `and ${rest} more kinds of repeats` }]
+    : rows;
+}
+
+interface PartShading {
   part: string;
-  borderEdges: number;
-  nonManifoldEdges: number;
-  degenerateFaces: number;
-  flippedFaces: number;
-  duplicateVertices: number;
+  triangles: number;
+  shading: { says: string; faceted: number; smoothedSharp: number };
+}
+
+/** A source is faceted where shading breaks at most of its gentle edges. */
+const FACETED = 0.5;
+
+function shadingRows(parts: readonly PartShading[]): Finding[] {
+  return parts.flatMap(({ part, shading }): Finding[] => {
+    const mend = {
+      label: "Shade anew",
+      operation: "survey/set-shading",
+      options: { parts: [part] },
+    };
+    if (shading.faceted > FACETED)
+      return [
+        {
+          tone: "warn",
+          text: `${part} is faceted: its shading breaks at ${percent(shading.faceted, 0)} of its gentle edges`,
+          parts: [part],
+          mend,
+        },
+      ];
+    if (shading.says !== "nothing" && shading.smoothedSharp)
+      return [
+        {
+          tone: "warn",
+          text: `${part} is smoothed over ${spaced(shading.smoothedSharp)} sharp edges`,
+          parts: [part],
+          mend,
+        },
+      ];
+    return [];
+  });
 }
 
 export const survey: BenchPlan = {
-  about: "Counts and defects of what came in.",
+  about:
+    "What came in, what is wrong with it, and what makes it fit to work on.",
   main: "survey/count",
-  more: ["survey/weld"],
+  more: ["survey/repair"],
+  groups: [
+    {
+      title: "Faces",
+      operations: [
+        "survey/delete-faces",
+        "survey/source-only",
+        "survey/split-off",
+      ],
+    },
+    {
+      title: "Parts",
+      operations: [
+        "survey/join-parts",
+        "survey/duplicate-parts",
+        "survey/mirror",
+        "survey/rename-parts",
+        "survey/group-parts",
+        "survey/delete-parts",
+      ],
+    },
+    {
+      title: "Repeats and gaps",
+      operations: [
+        "survey/link-repeats",
+        "survey/unlink-repeats",
+        "survey/place-copies",
+        "survey/close-gaps",
+      ],
+    },
+    {
+      title: "Source",
+      operations: [
+        "survey/set-shading",
+        "survey/crease",
+        "survey/subdivide",
+        "survey/lighten",
+        "survey/restore-dense",
+        "survey/cut-pieces",
+      ],
+    },
+  ],
   missing: needSource,
   figures(_, { report }) {
     const n = numbersOf(report);
-    const defect = (label: string, name: string): FigureRow => ({
+    const faces = n("threes") + n("quads") + n("ngons");
+    const share = (name: string) =>
+      `${spaced(n(name))} · ${percent(faces ? n(name) / faces : 0, 0)}`;
+    const wrong = (label: string, name: string): FigureRow => ({
       label,
       value: spaced(n(name)),
       limit: "0",
@@ -27,61 +285,38 @@ export const survey: BenchPlan = {
     });
     return [
       { label: "Triangles", value: spaced(n("triangles")) },
-      { label: "Quads", value: spaced(n("quads")) },
-      { label: "N-gons", value: spaced(n("ngons")) },
+      { label: "Faces of three corners", value: share("threes") },
+      { label: "Quads", value: share("quads") },
+      { label: "N-gons", value: share("ngons") },
       { label: "Vertices", value: spaced(n("vertices")) },
       { label: "Components", value: spaced(n("components")) },
       { label: "Open edges", value: spaced(n("borderEdges")) },
-      defect("Non-manifold edges", "nonManifoldEdges"),
-      defect("Faces without area", "degenerateFaces"),
-      defect("Turned faces", "flippedFaces"),
-      defect("Coincident vertices", "duplicateVertices"),
+      wrong("Defects", "defects"),
+      {
+        label: "Slivers",
+        value: spaced(n("slivers")),
+      },
+      ...(report.crossingPieces === null
+        ? []
+        : [
+            {
+              label: "Pieces that pass through others",
+              value: spaced(n("crossingPieces")),
+            },
+          ]),
     ];
   },
-  findings(_, result) {
-    const rows = (result?.report.perPart as PartRow[] | undefined) ?? [];
-    return rows.flatMap((row): Finding[] => [
-      ...(row.duplicateVertices
-        ? [
-            {
-              tone: "warn" as const,
-              text: `${spaced(row.duplicateVertices)} vertices of ${row.part} coincide`,
-              parts: [row.part],
-              mend: {
-                label: "Weld",
-                operation: "survey/weld",
-                options: { parts: [row.part] },
-              },
-            },
-          ]
-        : []),
-      ...(row.nonManifoldEdges
-        ? [
-            {
-              tone: "bad" as const,
-              text: `${spaced(row.nonManifoldEdges)} edges of ${row.part} have more than two faces`,
-              parts: [row.part],
-            },
-          ]
-        : []),
-      ...(row.flippedFaces
-        ? [
-            {
-              tone: "bad" as const,
-              text: `${spaced(row.flippedFaces)} faces of ${row.part} are turned inside out`,
-              parts: [row.part],
-            },
-          ]
-        : []),
-      ...(row.borderEdges
-        ? [
-            {
-              tone: "warn" as const,
-              text: `${row.part} is open along ${spaced(row.borderEdges)} edges`,
-              parts: [row.part],
-            },
-          ]
-        : []),
-    ]);
+  findings(asset, result) {
+    if (!result) return [];
+    const { report } = result;
+    const list = <T>(name: string) => (report[name] ?? []) as T[];
+    const present = new Set(asset.document.parts.map((part) => part.name));
+    return [
+      ...list<FoundDefect>("findings").map(defect),
+      ...shadingRows(list<PartShading>("perPart")),
+      ...gapRows(list<ListedGap>("gaps")),
+      ...list<Floaters>("floaters").map(floater),
+      ...repeatRows(list<FoundFamily>("repeats")),
+    ].filter(({ parts }) => !parts || parts.every((part) => present.has(part)));
   },
 };

@@ -1,0 +1,46 @@
+<script setup lang="ts">
+import type { OperationInfo } from "../stores/types";
+import OperationForm from "./OperationForm.vue";
+import { useView } from "../stores/view";
+import { useWorkshop } from "../stores/workshop";
+
+/** One operation folded to its title; unfolded it shows what it does and its form. */
+const props = defineProps<{
+  operation: OperationInfo;
+  values?: Record<string, unknown>;
+}>();
+const view = useView();
+const workshop = useWorkshop();
+const open = computed(() => view.opened.includes(props.operation.id));
+</script>
+
+<template>
+  <div class="fold">
+    <button
+      class="link-action"
+      :aria-expanded="open"
+      @click="view.toggleOpened(operation.id)"
+    >
+      <i class="pi" :class="open ? 'pi-angle-down' : 'pi-angle-right'" />
+      {{ operation.title }}
+    </button>
+    <template v-if="open">
+      <p class="muted">{{ operation.about }}</p>
+      <OperationForm
+        :operation="operation"
+        :values="values"
+        @run="workshop.run(operation.id, $event)"
+      />
+    </template>
+  </div>
+</template>
+
+<style scoped>
+p {
+  margin: 2px 0 8px 4px;
+  font-size: 12.5px;
+}
+.pi {
+  font-size: 11px;
+}
+</style>

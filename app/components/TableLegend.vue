@@ -1,0 +1,106 @@
+<script setup lang="ts">
+import { percent } from "./figures";
+import { useView } from "../stores/view";
+import { useWorkshop } from "../stores/workshop";
+import { MOST_SEEN, POLYGONS, RAMP, UNSEEN } from "../view/face-colours";
+
+/** What the colours and lines on the table mean. */
+const view = useView();
+const workshop = useWorkshop();
+const palette = computed(() => workshop.asset!.document.palette);
+const early = computed(() => ["intake", "survey"].includes(view.stage));
+const ramp = `linear-gradient(90deg, ${RAMP.join(", ")})`;
+const MOST_LISTED = 10;
+</script>
+
+<template>
+  <div
+    v-if="
+      view.overlay !== 'none' ||
+      (!early && (view.seams || view.hard || view.hulls))
+    "
+    class="legend"
+  >
+    <template v-if="view.overlay === 'seen'">
+      <span><i class="box" :style="{ background: UNSEEN }" /> unseen</span>
+      <span class="mono">0</span>
+      <i class="ramp" :style="{ background: ramp }" />
+      <span class="mono">{{ percent(MOST_SEEN, 0) }}</span> of views
+    </template>
+    <template v-else-if="view.overlay === 'polygons'">
+      <span
+        ><i class="box" :style="{ background: POLYGONS.triangle }" />
+        triangle</span
+      >
+      <span><i class="box" :style="{ background: POLYGONS.quad }" /> quad</span>
+      <span
+        ><i class="box" :style="{ background: POLYGONS.ngon }" /> n-gon</span
+      >
+    </template>
+    <template v-else-if="view.overlay === 'ids'">
+      <span v-for="each in palette.slice(0, MOST_LISTED)" :key="each.name"
+        ><i class="box" :style="{ background: each.colour }" />
+        {{ each.name }}</span
+      >
+      <span v-if="palette.length > MOST_LISTED"
+        >and {{ palette.length - MOST_LISTED }} more</span
+      >
+    </template>
+    <template v-if="!early">
+      <span v-if="view.seams"><i class="stitch" /> seam</span>
+      <span v-if="view.hard"><i class="line hard" /> hard</span>
+      <span v-if="view.hulls"><i class="box hull" /> hull</span>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.legend {
+  position: absolute;
+  left: 10px;
+  bottom: 84px;
+  max-width: calc(100% - 20px);
+  display: flex;
+  flex-wrap: wrap;
+  gap: 3px 10px;
+  align-items: center;
+  padding: 3px 8px;
+  background: color-mix(in srgb, var(--paper) 90%, transparent);
+  border-radius: 3px;
+  font-size: 12px;
+}
+span {
+  display: inline-flex;
+  align-items: center;
+  gap: 5px;
+}
+.ramp {
+  width: 110px;
+  height: 10px;
+  border-radius: 2px;
+}
+.line {
+  width: 18px;
+  height: 2px;
+}
+.hard {
+  background: #34489a;
+}
+.stitch {
+  width: 18px;
+  height: 8px;
+  background:
+    linear-gradient(#2a2f36, #2a2f36) 0 50% / 100% 1px no-repeat,
+    repeating-linear-gradient(90deg, #2a2f36 0 1px, transparent 1px 4px);
+}
+.box {
+  width: 12px;
+  height: 12px;
+  border-radius: 2px;
+  border: 1px solid rgb(0 0 0 / 25%);
+}
+.hull {
+  background: rgb(79 127 58 / 35%);
+  border-color: #3f6a2d;
+}
+</style>

@@ -1,0 +1,154 @@
+<script setup lang="ts">
+import type { Overlay, Show } from "../stores/view";
+import { useView } from "../stores/view";
+import { useWorkshop } from "../stores/workshop";
+
+/** What the table and the sheet show: switches on their lower edge. */
+const props = defineProps<{ over: "table" | "sheet"; effective: Show }>();
+const view = useView();
+const workshop = useWorkshop();
+const document = computed(() => workshop.asset!.document);
+const some = (is: (part: (typeof document.value.parts)[number]) => unknown) =>
+  document.value.parts.some((part) => is(part));
+const hasGame = computed(() => some((part) => part.game));
+const hasSource = computed(() => some((part) => part.source));
+const hasUvs = computed(() => some((part) => part.game?.streams.uvs));
+
+interface Choice {
+  label: string;
+  on: boolean;
+  usable: boolean;
+  act(): void;
+}
+const show = (value: Show, label: string, usable: boolean): Choice => ({
+  label,
+  usable,
+  on: props.effective === value,
+  act: () => void (view.show = value),
+});
+type Flag =
+  | "wire"
+  | "seams"
+  | "hard"
+  | "checker"
+  | "hulls"
+  | "sheet"
+  | "figure"
+  | "references";
+const flag = (name: Flag, label: string, usable: boolean): Choice => ({
+  label,
+  usable,
+  on: view[name] && usable,
+  act: () => void (view[name] = !view[name]),
+});
+const overlay = (value: Overlay, label: string, usable: boolean): Choice => ({
+  label,
+  usable,
+  on: view.overlay === value && usable,
+  act: () => void (view.overlay = view.overlay === value ? "none" : value),
+});
+const seen = computed(() =>
+  some((part) => part.source?.streams.seen || part.game?.streams.seen),
+);
+const early = computed(() => ["intake", "survey"].includes(view.stage));
+const tableGroups = computed((): Choice[][] => [
+  [
+    ...(view.other
+      ? [show("revisions", view.other.title.slice(0, 18), true)]
+      : []),
+    show("compare", "compare", hasGame.value && hasSource.value),
+    show("source", "source", hasSource.value),
+    show("game", "game", hasGame.value),
+    show("baked", "baked", hasGame.value),
+  ],
+  early.value
+    ? [
+        flag("wire", "wire", true),
+        {
+          label: view.normals === "vertices" ? "vertex normals" : "normals",
+          usable: true,
+          on: view.normals !== "off",
+          act: () =>
+            void (view.normals =
+              view.normals === "off"
+                ? "faces"
+                : view.normals === "faces"
+                  ? "vertices"
+                  : "off"),
+        },
+        overlay("polygons", "polygons", true),
+        overlay("ids", "IDs", document.value.palette.length > 0),
+        overlay("seen", "seen", seen.value),
+        flag("figure", "figure", true),
+        ...(document.value.references.length
+          ? [flag("references", "pictures", true)]
+          : []),
+      ]
+    : [
+        flag("wire", "wire", hasGame.value),
+        flag("seams", "seams", hasUvs.value),
+        flag("hard", "hard edges", hasGame.value),
+        flag("checker", "checker", hasUvs.value),
+        flag(
+          "hulls",
+          "hulls",
+          some((part) => part.hulls.length),
+        ),
+        flag("sheet", "sheet", hasUvs.value),
+      ],
+]);
+const sheet = (
+  value: typeof view.sheetShows,
+  label: string,
+  usable: boolean,
+): Choice => ({
+  label,
+  usable,
+  on: view.sheetShows === value,
+  act: () => void (view.sheetShows = value),
+});
+const hasMap = (kind: string) =>
+  document.value.maps.some((map) => map.kind === kind);
+const sheetGroups = computed((): Choice[][] => [
+  [
+    sheet("islands", "islands", true),
+    sheet("checker", "checker", true),
+    sheet("normal", "normal map", hasMap("normal")),
+    sheet("ao", "occlusion", hasMap("ao")),
+  ],
+]);
+</script>
+
+<template>
+  <div class="switches" role="toolbar" :aria-label="`What the ${over} shows`">
+    <span
+      v-for="(group, i) in over === 'table' ? tableGroups : sheetGroups"
+      :key="i"
+      class="switch-group"
+    >
+      <button
+        v-for="each in group"
+        :key="each.label"
+        :class="{ on: each.on }"
+        :aria-pressed="each.on"
+        :disabled="!each.usable"
+        @click="each.act"
+      >
+        {{ each.label }}
+      </button>
+    </span>
+  </div>
+</template>
+
+<style scoped>
+.switches {
+  position: absolute;
+  left: 10px;
+  right: 10px;
+  bottom: 10px;
+  display: flex;
+  gap: 6px;
+  flex-wrap: wrap;
+  justify-content: center;
+}
+</style>

@@ -1,0 +1,90 @@
+import type { PaletteEntry } from "../../core/asset/asset";
+import type { Mesh } from "../../core/mesh/mesh";
+import { faceCount } from "../../core/mesh/mesh";
+import type { Overlay } from "../stores/view";
+
+/** Stops of the one ramp: even in lightness, told apart by every kind of colour vision. */
+export const RAMP = [
+  "#00224e",
+  "#2a3f6d",
+  "#575d6d",
+  "#7d7c78",
+  "#a59c74",
+  "#d2c060",
+  "#fee838",
+] as const;
+/** Not seen at all, or under the threshold. */
+export const UNSEEN = "#c2185b";
+export const POLYGONS = {
+  triangle: "#d9a441",
+  quad: "#ece7dc",
+  ngon: "#b4432b",
+};
+const NO_ID = "#c9c9c4";
+
+type Rgb = readonly [number, number, number];
+
+/** `#rrggbb` as linear light, as vertex colours are taken. */
+function linear(colour: string): Rgb {
+  const channel = (at: number) => {
+    const x = parseInt(colour.slice(at, at + 2), 16) / 255;
+    return x <= 0.04045 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4;
+  };
+  return [channel(1), channel(3), channel(5)];
+}
+
+const STOPS = RAMP.map(linear);
+
+/** The ramp at 0 … 1. */
+function ramp(share: number): Rgb {
+  const at = Math.max(0, Math.min(1, share)) * (STOPS.length - 1);
+  const i = Math.min(STOPS.length - 2, Math.floor(at));
+  const t = at - i;
+  return [0, 1, 2].map(
+    (k) => STOPS[i][k] + t * (STOPS[i + 1][k] - STOPS[i][k]),
+  ) as unknown as Rgb;
+}
+
+/** A convex face is seen from half of all sides at most: the ramp ends there. */
+export const MOST_SEEN = 0.5;
+
+/** 3 × faceCount colours in linear light, or null where the mesh has nothing to show. */
+export function faceColours(
+  mesh: Mesh,
+  overlay: Overlay,
+  palette: readonly PaletteEntry[],
+  threshold: number,
+): Float32Array | null {
+  const colours = new Float32Array(3 * faceCount(mesh));
+  if (overlay === "ids") {
+    const own = palette.map(({ colour }) => linear(colour));
+    const none = linear(NO_ID);
+    for (let f = 0; f < faceCount(mesh); f++)
+      colours.set(own[(mesh.ids?.[f] ?? 0) - 1] ?? none, 3 * f);
+    return colours;
+  }
+  if (overlay === "seen") {
+    if (!mesh.seen) return null;
+    const limit = Math.floor(255 * threshold);
+    const unseen = linear(UNSEEN);
+    const shades = Array.from({ length: 256 }, (_, i) =>
+      i <= limit ? unseen : ramp(i / 255 / MOST_SEEN),
+    );
+    for (let f = 0; f < faceCount(mesh); f++)
+      colours.set(shades[mesh.seen[f]], 3 * f);
+    return colours;
+  }
+  if (overlay === "polygons") {
+    const [three, four, more] = [
+      POLYGONS.triangle,
+      POLYGONS.quad,
+      POLYGONS.ngon,
+    ].map(linear);
+    for (let f = 0; f < faceCount(mesh); f++) {
+      const n = mesh.faceStarts[f + 1] - mesh.faceStarts[f];
+      colours.set(n === 3 ? three : n === 4 ? four : more, 3 * f);
+    }
+    return colours;
+  }
+  return null;
+}

@@ -1,0 +1,71 @@
+import {
+  DataTexture,
+  LinearFilter,
+  LinearMipmapLinearFilter,
+  NoColorSpace,
+  RGBAFormat,
+} from "three";
+import type { Texture } from "three";
+import { profileOf } from "../../core/asset/asset";
+import type { AssetDocument, MapDocument } from "../../core/asset/document";
+import type { StreamLoader } from "./geometry";
+import { asPicture } from "./room";
+
+/** The baked maps as textures, and the same as pictures to be looked at on the sheet. */
+export class MapTextures {
+  normal: Texture | null = null;
+  ao: Texture | null = null;
+  pictures: { normal: Texture | null; ao: Texture | null } = {
+    normal: null,
+    ao: null,
+  };
+  private key = "";
+
+  constructor(private readonly loader: StreamLoader) {}
+
+  async update(document: AssetDocument): Promise<void> {
+    const key = JSON.stringify([document.maps, document.brief.profile]);
+    if (key === this.key) return;
+    this.key = key;
+    this.normal?.dispose();
+    this.ao?.dispose();
+    const find = (kind: string) =>
+      document.maps.find((map) => map.kind === kind);
+    this.normal = await this.texture(
+      find("normal"),
+      !profileOf(document.brief).greenUp,
+    );
+    this.ao = await this.texture(find("ao"), false);
+    this.pictures = { normal: asPicture(this.normal), ao: asPicture(this.ao) };
+  }
+
+  /** A baked map as a texture; its first row becomes the last, as textures count from the bottom. */
+  private async texture(
+    map: MapDocument | undefined,
+    flipGreen: boolean,
+  ): Promise<Texture | null> {
+    if (!map) return null;
+    const pixels = (await this.loader.load<Uint8Array | Uint16Array>(
+      map.pixels,
+    ))!;
+    const shift = map.depth === 16 ? 8 : 0;
+    const data = new Uint8Array(4 * map.width * map.height);
+    for (let y = 0; y < map.height; y++)
+      for (let x = 0; x < map.width; x++) {
+        const from = map.channels * ((map.height - 1 - y) * map.width + x);
+        const to = 4 * (y * map.width + x);
+        for (let k = 0; k < 3; k++)
+          data[to + k] = pixels[from + (map.channels === 3 ? k : 0)] >> shift;
+        if (flipGreen) data[to + 1] = 255 - data[to + 1];
+        data[to + 3] = 255;
+      }
+    const texture = new DataTexture(data, map.width, map.height, RGBAFormat);
+    texture.colorSpace = NoColorSpace;
+    texture.minFilter = LinearMipmapLinearFilter;
+    texture.magFilter = LinearFilter;
+    texture.generateMipmaps = true;
+    texture.anisotropy = 4;
+    texture.needsUpdate = true;
+    return texture;
+  }
+}

@@ -1,0 +1,116 @@
+import type { Box3 } from "three";
+import { Vector3 } from "three";
+import type { PerspectiveCamera } from "three";
+import type { Camera } from "../stores/view";
+
+/** Vertical field of view of the table, degrees. */
+export const FOV = 32;
+const SLOPE = Math.tan(((FOV / 2) * Math.PI) / 180);
+
+/** The camera on its sphere about a point. */
+export class Orbit {
+  at: Camera | null = null;
+
+  /** Turns, moves or nears by pixels. */
+  move(how: "orbit" | "pan" | "zoom", x: number, y: number, height: number) {
+    const { at } = this;
+    if (!at) return;
+    if (how === "orbit") {
+      at.yaw -= x * 0.008;
+      at.pitch = Math.max(-1.55, Math.min(1.55, at.pitch + y * 0.008));
+    } else if (how === "zoom") at.distance *= Math.exp(y * 0.0012);
+    else {
+      const step = (2 * at.distance * SLOPE) / height;
+      const { right, up } = axes(at.yaw, at.pitch);
+      at.target = [0, 1, 2].map(
+        (k) =>
+          at.target[k] -
+          right.getComponent(k) * x * step +
+          up.getComponent(k) * y * step,
+      ) as Camera["target"];
+    }
+  }
+
+  /** Looks at all of a box, from where it looks now. @param aspect width over height */
+  frame(box: Box3, aspect: number): void {
+    if (box.isEmpty()) return;
+    const middle = box.getCenter(new Vector3());
+    const yaw = this.at?.yaw ?? 0.6;
+    const pitch = this.at?.pitch ?? 0.28;
+    this.at = {
+      yaw,
+      pitch,
+      distance: distanceFor(box, middle, yaw, pitch, aspect),
+      target: [middle.x, middle.y, middle.z],
+    };
+  }
+
+  /** Looks at a place with some room about it. */
+  lookAt(target: readonly number[], radius: number): void {
+    this.at = {
+      yaw: this.at?.yaw ?? 0.6,
+      pitch: this.at?.pitch ?? 0.28,
+      distance: Math.max(1e-4, (2.6 * radius) / SLOPE),
+      target: [target[0], target[1], target[2]],
+    };
+  }
+
+  place(camera: PerspectiveCamera, aspect: number): void {
+    const { at } = this;
+    if (!at) return;
+    const [x, y, z] = at.target;
+    const flat = Math.cos(at.pitch) * at.distance;
+    camera.position.set(
+      x + flat * Math.sin(at.yaw),
+      y + Math.sin(at.pitch) * at.distance,
+      z + flat * Math.cos(at.yaw),
+    );
+    camera.near = at.distance / 200;
+    camera.far = at.distance * 20;
+    camera.aspect = aspect;
+    camera.lookAt(x, y, z);
+    camera.updateProjectionMatrix();
+    camera.updateMatrixWorld();
+  }
+
+  /** Metres that a number of pixels cover at a distance. */
+  metres(pixels: number, distance: number, height: number): number {
+    return (2 * distance * SLOPE * pixels) / height;
+  }
+}
+
+function axes(yaw: number, pitch: number) {
+  const back = new Vector3(
+    Math.cos(pitch) * Math.sin(yaw),
+    Math.sin(pitch),
+    Math.cos(pitch) * Math.cos(yaw),
+  );
+  const right = new Vector3(Math.cos(yaw), 0, -Math.sin(yaw));
+  return { back, right, up: back.clone().cross(right) };
+}
+
+/** How far off the camera must be for every corner of a box to lie in the view, with a little room. */
+function distanceFor(
+  box: Box3,
+  middle: Vector3,
+  yaw: number,
+  pitch: number,
+  aspect: number,
+): number {
+  const { back, right, up } = axes(yaw, pitch);
+  let distance = 1e-6;
+  for (let k = 0; k < 8; k++) {
+    const corner = new Vector3(
+      k & 1 ? box.max.x : box.min.x,
+      k & 2 ? box.max.y : box.min.y,
+      k & 4 ? box.max.z : box.min.z,
+    ).sub(middle);
+    const near = corner.dot(back);
+    distance = Math.max(
+      distance,
+      near + (1.08 * Math.abs(corner.dot(right))) / (SLOPE * aspect),
+      near + (1.16 * Math.abs(corner.dot(up))) / SLOPE,
+    );
+  }
+  return distance;
+}

@@ -1,0 +1,86 @@
+import type { Camera, Mesh as ThreeMesh } from "three";
+import { Raycaster, Vector2, Vector3 } from "three";
+import type { Mesh } from "../../core/mesh/mesh";
+import type { PartView } from "./part-view";
+
+/** What lies under a point of the table. */
+export interface Hit {
+  view: PartView;
+  distance: number;
+  point: Vector3;
+  /** Triangle as it is drawn. */
+  triangle: number;
+}
+
+/** The nearest part under a point. @param x −1 … 1 from left to right. @param y −1 … 1 from bottom to top */
+export function castAt(
+  parts: Iterable<PartView>,
+  camera: Camera,
+  x: number,
+  y: number,
+  source: boolean,
+): Hit | null {
+  const caster = new Raycaster();
+  caster.setFromCamera(new Vector2(x, y), camera);
+  let best: Hit | null = null;
+  for (const view of parts) {
+    if (!(source ? view.source : view.game).visible) continue;
+    const mesh = view.surfaceOf(source) as ThreeMesh | null;
+    if (!mesh) continue;
+    const [hit] = caster.intersectObject(mesh, false);
+    if (hit && (!best || hit.distance < best.distance))
+      best = {
+        view,
+        distance: hit.distance,
+        point: hit.point,
+        triangle: hit.faceIndex ?? 0,
+      };
+  }
+  return best;
+}
+
+/** The part whose islands lie under a point of the sheet. */
+export function partOnSheet(
+  parts: Iterable<PartView>,
+  u: number,
+  v: number,
+): string | null {
+  const caster = new Raycaster(new Vector3(u, v, 1), new Vector3(0, 0, -1));
+  for (const view of parts) {
+    const fill = view.sheet.children[0];
+    if (fill && caster.intersectObject(fill, false).length) return view.name;
+  }
+  return null;
+}
+
+/** The corner whose edge runs nearest to a point. */
+export function nearestCorner(mesh: Mesh, point: Vector3): number {
+  let best = 0;
+  let least = Infinity;
+  const p = mesh.positions;
+  for (let f = 0; f + 1 < mesh.faceStarts.length; f++)
+    for (let c = mesh.faceStarts[f]; c < mesh.faceStarts[f + 1]; c++) {
+      const d = c + 1 < mesh.faceStarts[f + 1] ? c + 1 : mesh.faceStarts[f];
+      const a = 3 * mesh.corners[c];
+      const b = 3 * mesh.corners[d];
+      const ex = p[b] - p[a];
+      const ey = p[b + 1] - p[a + 1];
+      const ez = p[b + 2] - p[a + 2];
+      const qx = point.x - p[a];
+      const qy = point.y - p[a + 1];
+      const qz = point.z - p[a + 2];
+      const along = ex * ex + ey * ey + ez * ez || 1;
+      const t = Math.max(0, Math.min(1, (qx * ex + qy * ey + qz * ez) / along));
+      const distance =
+        (qx - t * ex) ** 2 + (qy - t * ey) ** 2 + (qz - t * ez) ** 2;
+      if (distance < least) {
+        least = distance;
+        best = c;
+      }
+    }
+  return best;
+}
+
+/** An edge as selections name it: `part:lower-higher vertex`. */
+export const edgeName = (part: string, a: number, b: number) =>
+  `${part}:${Math.min(a, b)}-${Math.max(a, b)}`;

@@ -1,0 +1,3 @@
+import type { Browser } from "puppeteer-core";
+
+export function launchBrowser(): Promise<Browser>;

@@ -1,0 +1,14 @@
+import { numberParam, route } from "../../../answers";
+
+/** Named snapshots and the newest revisions of an asset, newest first. */
+export default route(async (event, { store }) => {
+  const id = numberParam(event, "id");
+  await store.asset(id);
+  return {
+    snapshots: (await store.snapshots(id)).map(({ revision_id, ...rest }) => ({
+      ...rest,
+      revision: revision_id,
+    })),
+    revisions: await store.revisions(id),
+  };
+});

@@ -1,0 +1,10 @@
+import { numberParam, route } from "../../../../answers";
+
+/** Takes the name off a revision; the revision itself stays. */
+export default route(async (event, { store }) => {
+  await store.deleteSnapshot(
+    numberParam(event, "id"),
+    numberParam(event, "snapshot"),
+  );
+  return {};
+});
