@@ -157,9 +157,32 @@ class ViewChecker {
         const sx = reach * ((2 * (x + shift[0])) / WIDE - 1) * (WIDE / HIGH);
         const sy = reach * ((2 * (y + shift[1])) / HIGH - 1);
         const d = [0, 1, 2].map((k) => forward[k] + sx * side[k] + sy * up[k]);
-        if (this.hitsListed(eye, d)) return true;
+        if (this.hitsListed(eye, d) && this.confirmed(eye, d)) return true;
       }
     return false;
+  }
+
+  /**
+   * A single ray can slip between two triangles that meet, where a picture has no gap: what shows must show a
+   * millionth to some side too.
+   */
+  private confirmed(eye: readonly number[], d: readonly number[]): boolean {
+    let shown = 0;
+    for (const [x, y] of [
+      [1, 0.3],
+      [-1, -0.3],
+      [0.3, -1],
+      [-0.3, 1],
+    ])
+      if (
+        this.hitsListed(eye, [
+          d[0] + 1e-6 * x,
+          d[1] + 1e-6 * y,
+          d[2] - 1e-6 * x,
+        ])
+      )
+        shown++;
+    return shown > 1;
   }
 
   private hitsListed(eye: readonly number[], d: readonly number[]): boolean {

@@ -174,8 +174,15 @@ export function defineOperation<O extends object>(
 /** The options of an operation with their defaults, in the order of declaration. */
 export function fieldsOf(operation: Pick<Operation, "Options">): Field[] {
   const options = new operation.Options() as Record<string, unknown>;
-  const found = specs.get(operation.Options.prototype as object) ?? new Map();
-  return [...found].map(([name, spec]: [string, FieldSpec]) => ({
+  const found: [string, FieldSpec][] = [];
+  // A class's own options first, then those it shares with others.
+  for (
+    let at = operation.Options.prototype as object | null;
+    at;
+    at = Object.getPrototypeOf(at) as object | null
+  )
+    found.push(...(specs.get(at) ?? []));
+  return found.map(([name, spec]: [string, FieldSpec]) => ({
     ...spec,
     name,
     default: options[name],

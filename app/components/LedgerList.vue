@@ -211,8 +211,8 @@ async function lock(part: Row) {
   font-size: 13px;
   border-color: var(--line);
 }
-.ledger :deep(td:first-child),
-.ledger :deep(th:first-child) {
+.ledger :deep(.p-datatable-tbody td:first-child),
+.ledger :deep(.p-datatable-thead th:first-child) {
   padding-left: 14px;
 }
 .ledger :deep(.p-datatable-column-title) {

@@ -97,7 +97,6 @@ defineExpose({ runMain: () => form.value?.run() });
       />
     </template>
     <FigureList v-if="figures.length" :rows="figures" :stale="stale" />
-    <EdgeHistogram v-if="view.stage === 'survey' && result" :result="result" />
     <FindingList
       :findings="findings"
       @frame="emit('frame')"
@@ -107,6 +106,7 @@ defineExpose({ runMain: () => form.value?.run() });
     <ReferenceList v-if="view.stage === 'intake' && !missing" />
     <BringOver v-if="view.stage === 'intake' && !missing" />
     <template v-if="view.stage === 'survey' && !missing">
+      <EdgeHistogram v-if="result" :result="result" />
       <UnseenFaces />
       <PaletteList />
     </template>
@@ -125,6 +125,7 @@ defineExpose({ runMain: () => form.value?.run() });
 <style scoped>
 .bench {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   align-content: start;
   padding: 14px 0;
   overflow: auto;

@@ -301,7 +301,7 @@ function keys(event: KeyboardEvent) {
 defineExpose({
   frame: () => post({ kind: "move", how: "frame", x: 0, y: 0, over: "table" }),
   look: (at: [number, number, number], radius: number) =>
-    post({ kind: "look", at, radius }),
+    post({ kind: "look", at: plain(at), radius }),
   alter: (what: "grow" | "shrink" | "invert" | "all") =>
     post({ kind: "alter", what }),
   compareWith: (other: AssetDocument | null) =>

@@ -17,15 +17,17 @@ import { tangentsOf } from "../../core/mesh/tangents";
 import { triangulate } from "../../core/mesh/triangulate";
 import { cornerNormals } from "../../core/mesh/normals";
 import { subdivide } from "../../core/mesh/subdivide";
-import { faceColours } from "./face-colours";
+import { UNSEEN, faceColours } from "./face-colours";
 import type { StreamLoader } from "./geometry";
 import {
   edgeLines,
+  lines,
   sheetGeometry,
   stitchLines,
   surfaceGeometry,
 } from "./geometry";
 import type { ViewState } from "./messages";
+import { trianglesOf } from "./selection";
 import { normalLines } from "./surroundings";
 
 const CLAY = "#cdbfae";
@@ -60,6 +62,14 @@ export class PartView {
     roughness: 0.9,
     metalness: 0,
     ...offset,
+  });
+  /** Unseen faces, drawn through what hides them. */
+  private readonly through = new MeshBasicMaterial({
+    color: UNSEEN,
+    transparent: true,
+    opacity: 0.16,
+    depthTest: false,
+    depthWrite: false,
   });
   private readonly normalLine = new LineBasicMaterial({ color: "#1f6f78" });
   /** What was made on request, by what it was made for. */
@@ -256,6 +266,16 @@ export class PartView {
           group,
           new ThreeMesh(colouredGeometry(mesh, colours), this.coloured),
         );
+      if (state.overlay === "seen" && mesh.seen) {
+        const points: number[] = [];
+        const limit = Math.floor(255 * state.threshold);
+        trianglesOf(
+          mesh,
+          mesh.seen.map((seen) => (seen <= limit ? 1 : 0)),
+          points,
+        );
+        add(group, new ThreeMesh(lines(points), this.through));
+      }
       if (state.normals !== "off")
         add(
           group,

@@ -1,9 +1,9 @@
 import type { Asset } from "../asset/asset";
-import { faceCount } from "../mesh/mesh";
+import { faceCount, triangleCount, vertexCount } from "../mesh/mesh";
 import type { Matrix } from "../space/transform";
 import type { Piece } from "./pieces";
 import { piecesIn } from "./pieces";
-import { findFamilies, mirrors, shapeOf } from "./repeats";
+import { findFamilies, mirrors } from "./repeats";
 
 /** One of a family of the same: a whole part, or a piece within one. */
 export interface RepeatMember {
@@ -39,18 +39,16 @@ export function familiesOf(
 ): FoundFamily[] {
   const slack = Math.max(tolerance, 1e-5);
   const parts = asset.parts.filter((part) => part.source && !part.repeat);
-  const wholes = parts.map((part) => ({
-    item: {
-      part: part.name,
-      piece: -1,
-      triangles: part.source!.corners.length - 2 * faceCount(part.source!),
-    },
-    shape: shapeOf(
-      part.source!.positions,
-      faceCount(part.source!),
-      part.source!.corners.length,
-    ),
-  }));
+  const wholes = parts.map((part) => {
+    const source = part.source!;
+    return {
+      item: { part: part.name, piece: -1, triangles: triangleCount(source) },
+      vertices: vertexCount(source),
+      faces: faceCount(source),
+      corners: source.corners.length,
+      points: () => source.positions,
+    };
+  });
   const families = findFamilies(wholes, slack, check);
   const inFamily = new Set(
     families.flatMap(({ first, copies }) => [
@@ -72,15 +70,10 @@ export function familiesOf(
         piece: piece.index,
         triangles: piece.triangles,
       },
-      shape: shapeOf(
-        pointsOf(piece),
-        piece.faces.length,
-        piece.faces.reduce(
-          (sum, f) =>
-            sum + piece.mesh.faceStarts[f + 1] - piece.mesh.faceStarts[f],
-          0,
-        ),
-      ),
+      vertices: piece.vertices.length,
+      faces: piece.faces.length,
+      corners: piece.triangles + 2 * piece.faces.length,
+      points: () => pointsOf(piece),
     })),
     slack,
     check,

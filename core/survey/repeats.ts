@@ -310,37 +310,44 @@ export interface RepeatFamily<T> {
 /** Crowds of like-built shapes beyond this are compared vertex by vertex in their order only. */
 const MOST_THOROUGH = 200;
 
-/** Sorts shapes into families of the same; those that stand alone are left out. */
+/** Something that may have a like: its shape is only made where another is built like it. */
+export interface Candidate<T> {
+  item: T;
+  vertices: number;
+  faces: number;
+  corners: number;
+  points(): Float32Array;
+}
+
+/** Sorts candidates into families of the same; those that stand alone are left out. */
 export function findFamilies<T>(
-  items: readonly { item: T; shape: Shape }[],
+  candidates: readonly Candidate<T>[],
   tolerance: number,
   check: () => void,
 ): RepeatFamily<T>[] {
-  const keyOf = ({ points, faces, corners }: Shape) =>
-    `${points.length} ${faces} ${corners}`;
-  const sizes = new Map<string, number>();
-  for (const { shape } of items)
-    sizes.set(keyOf(shape), (sizes.get(keyOf(shape)) ?? 0) + 1);
-  const buckets = new Map<
-    string,
-    { family: RepeatFamily<T>; shape: Shape }[]
-  >();
-  items.forEach(({ item, shape }, i) => {
-    if ((i & 63) === 0) check();
-    const key = keyOf(shape);
-    const thorough = sizes.get(key)! <= MOST_THOROUGH;
-    const known = buckets.get(key) ?? [];
-    buckets.set(key, known);
-    for (const { family, shape: first } of known) {
-      const matrix = placement(first, shape, tolerance, thorough);
-      if (!matrix) continue;
-      family.copies.push({ item, matrix });
-      return;
+  const alike = new Map<string, Candidate<T>[]>();
+  for (const each of candidates) {
+    const key = `${each.vertices} ${each.faces} ${each.corners}`;
+    const list = alike.get(key);
+    if (list) list.push(each);
+    else alike.set(key, [each]);
+  }
+  return [...alike.values()].flatMap((list) => {
+    if (list.length < 2) return [];
+    const thorough = list.length <= MOST_THOROUGH;
+    const known: { family: RepeatFamily<T>; shape: Shape }[] = [];
+    for (const { item, faces, corners, points } of list) {
+      check();
+      const shape = shapeOf(points(), faces, corners);
+      const found = known.some(({ family, shape: first }) => {
+        const matrix = placement(first, shape, tolerance, thorough);
+        if (matrix) family.copies.push({ item, matrix });
+        return matrix !== null;
+      });
+      if (!found) known.push({ family: { first: item, copies: [] }, shape });
     }
-    known.push({ family: { first: item, copies: [] }, shape });
+    return known
+      .map(({ family }) => family)
+      .filter(({ copies }) => copies.length);
   });
-  return [...buckets.values()]
-    .flat()
-    .map(({ family }) => family)
-    .filter((family) => family.copies.length);
 }

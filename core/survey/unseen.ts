@@ -1,6 +1,8 @@
 import type { Mesh } from "../mesh/mesh";
-import { faceCount } from "../mesh/mesh";
-import { grow } from "../mesh/select";
+import { buildEdges } from "../mesh/edges";
+import { faceCount, faceOfCorners } from "../mesh/mesh";
+import { faceNormals } from "../mesh/normals";
+import type { Triangulation } from "../mesh/triangulate";
 import { triangulate } from "../mesh/triangulate";
 import type { Context } from "../operation";
 import { boundsOf, diagonalOf } from "../space/bounds";
@@ -9,6 +11,7 @@ import { seededRandom } from "../space/random";
 import type { WideBvh } from "../space/ray-scene";
 import { RayScene, widen } from "../space/ray-scene";
 import { triangleArea } from "../space/sample";
+import { dot, pointAt } from "../space/vector";
 
 /** From where an asset can be looked at. */
 export interface Outside {
@@ -27,7 +30,7 @@ export interface Looked {
 const FIRST = { points: 1, ways: 48 };
 const SECOND = { points: 4, ways: 64 };
 /** And at the rim of what is seen, where a sliver of a face may show. */
-const RIM = { points: 16, ways: 160 };
+const RIM = { points: 24, ways: 160 };
 const SLICE = 4096;
 
 interface Shared extends WideBvh {
@@ -43,6 +46,8 @@ interface Shared extends WideBvh {
 
 interface Slice {
   triangles: Uint32Array;
+  /** For each triangle a bit for each corner that a seen face touches: half the points lie near those. */
+  touched: Uint8Array;
   points: number;
   ways: number;
   seed: number;
@@ -79,12 +84,17 @@ export async function seenShares(
     { points, ways }: typeof FIRST,
     from: number,
     to: number,
+    rim?: Uint8Array,
   ) => {
     const slices: Slice[] = [];
     round++;
     for (let at = 0; at < triangles.length; at += SLICE)
       slices.push({
         triangles: triangles.slice(at, at + SLICE),
+        touched: Uint8Array.from(
+          triangles.subarray(at, at + SLICE),
+          (t) => rim?.[t] ?? 0,
+        ),
         points,
         ways,
         seed: round,
@@ -123,15 +133,11 @@ export async function seenShares(
   const tried = new Uint8Array(total);
   for (let k = 0; k < 60; k++) {
     const rim = rimOf(looked, splits, starts, seen);
-    const list = unseen((t) => rim[t] === 1 && !tried[t]);
+    const list = unseen((t) => rim[t] > 0 && !tried[t]);
     if (!list.length) break;
     for (const t of list) tried[t] = 1;
-    await run(
-      list,
-      RIM,
-      Math.min(0.95, 0.6 + 0.03 * k),
-      Math.min(0.97, 0.63 + 0.03 * k),
-    );
+    const share = 0.6 + 0.37 * (1 - 0.8 ** k);
+    await run(list, RIM, share, share + 0.02, rim);
   }
   return looked.map(({ mesh }, m) => {
     const shares = new Float32Array(faceCount(mesh));
@@ -139,8 +145,37 @@ export async function seenShares(
       const t = starts[m] + i;
       if (cast[t]) shares[f] = Math.max(shares[f], seen[t] / cast[t]);
     });
+    keepMargin(mesh, shares);
     return shares;
   });
+}
+
+/** Faces next to a seen one that go on where it goes (turning by less than 75°) are never given up: rounds of it. */
+const MARGIN = 3;
+const GOES_ON = Math.cos((75 * Math.PI) / 180);
+/** What a face of the margin counts as being seen by. */
+const HARDLY = 1e-6;
+
+/**
+ * A face that goes on from a seen one may show as a sliver that no ray happened to meet, and a hole right at the
+ * rim of what shows would be the first thing seen. Faces round a sharp edge, such as an underside, are not kept.
+ */
+function keepMargin(mesh: Mesh, shares: Float32Array): void {
+  const edges = buildEdges(mesh);
+  const face = faceOfCorners(mesh);
+  const normals = faceNormals(mesh);
+  for (let round = 0; round < MARGIN; round++) {
+    const found: number[] = [];
+    for (let e = 0; e < edges.count; e++) {
+      if (edges.uses[e] !== 2) continue;
+      const f = face[edges.first[e]];
+      const g = face[edges.second[e]];
+      if (shares[f] > 0 === shares[g] > 0) continue;
+      if (dot(pointAt(normals, f), pointAt(normals, g)) > GOES_ON)
+        found.push(shares[f] > 0 ? g : f);
+    }
+    for (const f of found) shares[f] = HARDLY;
+  }
 }
 
 function hidersOf(looked: readonly Looked[], starts: readonly number[]) {
@@ -175,23 +210,22 @@ function share(
   };
 }
 
-/** Triangles whose face shares a vertex with a seen face. */
+/** For each triangle a bit for each of its corners that a seen face touches. */
 function rimOf(
   looked: readonly Looked[],
-  splits: readonly { faces: Uint32Array }[],
+  splits: readonly Triangulation[],
   starts: readonly number[],
   seen: Uint32Array,
 ): Uint8Array {
   const rim = new Uint8Array(starts.at(-1)!);
   looked.forEach(({ mesh }, m) => {
-    const marks = new Uint8Array(faceCount(mesh));
-    splits[m].faces.forEach((f, i) => {
-      if (seen[starts[m] + i]) marks[f] = 1;
-    });
-    const wider = grow(mesh, marks);
-    splits[m].faces.forEach((f, i) => {
-      rim[starts[m] + i] = wider[f];
-    });
+    const touched = new Uint8Array(mesh.positions.length / 3);
+    const { vertices, faces } = splits[m];
+    for (let i = 0; i < vertices.length; i++)
+      if (seen[starts[m] + Math.floor(i / 3)]) touched[vertices[i]] = 1;
+    for (let t = 0; t < faces.length; t++)
+      for (let k = 0; k < 3; k++)
+        if (touched[vertices[3 * t + k]]) rim[starts[m] + t] |= 1 << k;
   });
   return rim;
 }
@@ -206,7 +240,7 @@ export function lookFrom(shared: Shared, slice: Slice): Uint32Array {
     scenes.set(shared.nodes, scene);
   }
   const { xyz, diagonal, floor, wall, path } = shared;
-  const { triangles, points, ways, seed } = slice;
+  const { triangles, touched, points, ways, seed } = slice;
   const hits = new Uint32Array(2 * triangles.length);
   const lift = 4e-6 * diagonal;
   const around = 4 * diagonal;
@@ -222,6 +256,16 @@ export function lookFrom(shared: Shared, slice: Slice): Uint32Array {
       let v = r * random();
       let u = r - v;
       if (s === 0 && points === 1) u = v = 1 / 3;
+      if (touched[i] && s % 2) {
+        let corner = Math.floor(3 * random());
+        while (!(touched[i] & (1 << corner))) corner = (corner + 1) % 3;
+        const off = 0.3 * random() * random();
+        const across = random();
+        const near = [off * across, off * (1 - across)];
+        near.splice(corner, 0, 1 - off);
+        u = near[1];
+        v = near[2];
+      }
       const at = (k: number) => {
         const a = xyz[9 * t + k];
         return a + u * (xyz[9 * t + 3 + k] - a) + v * (xyz[9 * t + 6 + k] - a);
