@@ -26,7 +26,7 @@ small {
 dl {
   margin: 6px 0 0;
   display: grid;
-  grid-template-columns: 1fr auto auto;
+  grid-template-columns: minmax(96px, 1fr) auto auto;
   gap: 5px 10px;
   align-items: baseline;
 }

@@ -43,3 +43,15 @@ export function area(square: number): string {
     ? `${(1e4 * square).toFixed(1)} cm²`
     : `${(1e6 * square).toFixed(1)} mm²`;
 }
+
+/** A number with its word, one or several: `1 face`, `2 faces`. */
+export const counted = (n: number, one: string, several = `${one}s`) =>
+  `${spaced(n)} ${n === 1 ? one : several}`;
+
+/** Three extents in one unit. */
+export function extents(metres: readonly number[]): string {
+  const most = Math.max(...metres);
+  const [factor, unit, digits] =
+    most >= 1 ? [1, "m", 2] : most >= 0.01 ? [100, "cm", 1] : [1000, "mm", 2];
+  return `${metres.map((x) => (factor * x).toFixed(digits)).join(" × ")} ${unit}`;
+}

@@ -11,12 +11,13 @@ import { boundsOf } from "../space/bounds";
 export function clusterMesh(mesh: Mesh, most: number): Mesh {
   const { min, max } = boundsOf(mesh.positions);
   const longest = Math.max(...min.map((low, k) => max[k] - low), 1e-9);
-  let made = clusterOnce(mesh, min, longest / 400);
-  for (let round = 0; round < 6; round++) {
+  let cells = 400;
+  let made = clusterOnce(mesh, min, longest / cells);
+  for (let round = 0; round < 8; round++) {
     const count = made.corners.length / 3;
     if (count <= most) break;
     // Triangles go with the square of the cells along an axis.
-    const cells = 400 * Math.sqrt(most / count) * 0.95 ** (round + 1);
+    cells *= 0.95 * Math.sqrt(most / count);
     made = clusterOnce(mesh, min, longest / cells);
   }
   return made;

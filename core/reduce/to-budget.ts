@@ -2,6 +2,7 @@ import type { Asset } from "../asset/asset";
 import { MissingInputError } from "../errors";
 import { budgetOf, requireMeshes, spaced } from "../asset/asset";
 import { mapParts } from "../asset/parts";
+import { followRepeats } from "../asset/repeats";
 import type { Mesh } from "../mesh/mesh";
 import { triangleCount } from "../mesh/mesh";
 import type { Context } from "../operation";
@@ -44,7 +45,10 @@ export const reduceToBudget = defineOperation({
     requireMeshes(asset, "source");
     const budget = options.triangles || asset.brief.triangles;
     const start = performance.now();
-    const next = reduceAsset(asset, budget, spanOf(context, 0, 0.85));
+    const next = followRepeats(
+      reduceAsset(asset, budget, spanOf(context, 0, 0.85)),
+      asset,
+    );
     const seconds = (performance.now() - start) / 1000;
     context.check();
     context.progress(0.88, "measuring the deviation");

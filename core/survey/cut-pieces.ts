@@ -219,7 +219,7 @@ function grownBy(mesh: Mesh, marks: Uint8Array, distance: number): Uint8Array {
     const next = new Set<number>();
     for (const v of rim)
       for (const f of facesAt.get(v) ?? []) {
-        if (reach[v] > distance) continue;
+        if (reach[v] >= distance) continue;
         grown[f] = 1;
         for (let c = mesh.faceStarts[f]; c < mesh.faceStarts[f + 1]; c++) {
           const w = mesh.corners[c];

@@ -73,6 +73,7 @@ function hovering(
     at = [closest.x, closest.y, closest.z];
     way = [(closest.x - x) / d, (closest.y - y) / d, (closest.z - z) / d];
   }
+  if (other >= 0 && passesThrough(piece, i, distances)) return null;
   // The other side's vertices may lie on this one's faces: a piece that rests on it touches.
   if (other < 0 || nearest > reach || pieces[other].diagonal < piece.diagonal)
     return null;
@@ -87,6 +88,21 @@ function hovering(
     vertices: piece.vertices,
     way,
   };
+}
+
+/** Whether some of a piece lies behind the surface nearest to it, however far. */
+function passesThrough(piece: Piece, i: number, distances: PieceDistances) {
+  const p = piece.mesh.positions;
+  return someVertices(piece, 60).some(
+    (v) =>
+      distances.signed(
+        i,
+        p[3 * v],
+        p[3 * v + 1],
+        p[3 * v + 2],
+        piece.diagonal,
+      ) < 0,
+  );
 }
 
 /** Vertices and face middles to measure a piece by. */

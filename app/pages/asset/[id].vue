@@ -122,6 +122,7 @@ async function drop(event: DragEvent) {
   grid-template: 52px minmax(0, 1fr) 34px / 252px minmax(0, 1fr) 316px;
   grid-template-areas: "gauge gauge gauge" "left table right" "log log log";
   height: 100vh;
+  overflow: hidden;
   min-width: 1100px;
 }
 .shop > :deep(.gauge) {

@@ -159,11 +159,14 @@ ul {
 }
 .lonely {
   display: grid;
-  grid-template-columns: 80px 1fr auto;
+  grid-template-columns: 1fr auto;
   gap: 6px;
   align-items: center;
   border-left: 4px solid var(--brass);
   padding-left: 8px;
+}
+.lonely .name {
+  grid-column: 1 / -1;
 }
 .lonely :deep(.p-select) {
   min-width: 0;

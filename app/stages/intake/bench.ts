@@ -1,4 +1,4 @@
-import { length, percent, spaced } from "../../components/figures";
+import { extents, percent, spaced } from "../../components/figures";
 import type { Finding } from "../../components/figures";
 import type { BenchPlan } from "../bench";
 
@@ -32,8 +32,8 @@ export const intake: BenchPlan = {
       ...(size.length
         ? [
             {
-              label: "Width × height × depth",
-              value: size.map(length).join(" × "),
+              label: "Size",
+              value: extents(size),
             },
           ]
         : []),

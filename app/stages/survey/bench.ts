@@ -3,7 +3,7 @@ import type { Floaters } from "../../../core/survey/floaters";
 import type { Gap } from "../../../core/survey/gaps";
 import type { Mend } from "../../../core/survey/mend";
 import type { FoundFamily } from "../../../core/survey/repeat-families";
-import { length, percent, spaced } from "../../components/figures";
+import { counted, length, percent, spaced } from "../../components/figures";
 import type { FigureRow, Finding } from "../../components/figures";
 import type { Place } from "../../view/messages";
 import type { BenchPlan } from "../bench";
@@ -12,70 +12,86 @@ import { needSource, numbersOf } from "../bench";
 /** What a finding is called, and what mends it. */
 const KINDS: Record<
   FoundDefect["kind"],
-  { tone: Finding["tone"]; text: string; mend?: Mend; label?: string }
+  {
+    tone: Finding["tone"];
+    one: string;
+    text: string;
+    mend?: Mend;
+    label?: string;
+  }
 > = {
   coincident: {
     tone: "warn",
+    one: "coincident vertex",
     text: "coincident vertices",
     mend: "coincident",
     label: "Weld",
   },
   borders: {
     tone: "warn",
+    one: "open edge",
     text: "open edges",
     mend: "borders",
     label: "Close holes",
   },
   nonManifoldEdges: {
     tone: "bad",
+    one: "edge of more than two faces",
     text: "edges of more than two faces",
     mend: "nonManifold",
-    label: "Part",
+    label: "Split",
   },
   nonManifoldVertices: {
     tone: "warn",
+    one: "vertex where surfaces only touch",
     text: "vertices where surfaces only touch",
     mend: "nonManifold",
-    label: "Part",
+    label: "Split",
   },
   winding: {
     tone: "bad",
+    one: "turned face",
     text: "turned faces",
     mend: "winding",
     label: "Turn",
   },
   zeroArea: {
     tone: "warn",
+    one: "face without area",
     text: "faces without area",
     mend: "zeroArea",
     label: "Dissolve",
   },
   loose: {
     tone: "warn",
+    one: "loose vertex",
     text: "loose vertices",
     mend: "loose",
     label: "Drop",
   },
   duplicateFaces: {
     tone: "bad",
+    one: "duplicate face",
     text: "duplicate faces",
     mend: "duplicateFaces",
     label: "Drop",
   },
   selfIntersections: {
     tone: "warn",
+    one: "face that crosses its own piece",
     text: "faces that cross their own piece",
     mend: "selfIntersections",
     label: "Redo",
   },
   storedNormals: {
     tone: "bad",
+    one: "face whose normals disagree",
     text: "faces whose normals disagree",
     mend: "storedNormals",
     label: "Renew",
   },
-  nodeScale: { tone: "note", text: "node scale" },
-  names: { tone: "note", text: "clashing names" },
+  nodeScale: { tone: "note", one: "node scale", text: "node scales" },
+  names: { tone: "note", one: "clashing name", text: "clashing names" },
 };
 
 const placeIn = (
@@ -86,10 +102,10 @@ const placeIn = (
 ): Place => ({ part, at, radius, faces: "", edges: [], vertices: [], ...rest });
 
 function defect(found: FoundDefect): Finding {
-  const { tone, text, mend, label } = KINDS[found.kind];
+  const { tone, one, text, mend, label } = KINDS[found.kind];
   const words = found.note
     ? `${found.part}: ${found.note}`
-    : `${found.part}: ${spaced(found.count)} ${text}`;
+    : `${found.part}: ${counted(found.count, one, text)}`;
   return {
     tone,
     text: words,
@@ -116,7 +132,7 @@ function defect(found: FoundDefect): Finding {
 function floater(found: Floaters): Finding {
   return {
     tone: "note",
-    text: `${found.pieces} ${found.pieces === 1 ? "piece" : "pieces"} of ${found.part} lie on ${found.host} unjoined, ${spaced(found.triangles)} triangles${found.sourceOnly ? ": source only" : ""}`,
+    text: `${counted(found.pieces, "piece")} of ${found.part} lie on ${found.host} unjoined, ${spaced(found.triangles)} triangles${found.sourceOnly ? ": source only" : ""}`,
     parts: [found.part],
     mend: {
       label: found.sourceOnly ? "Count them" : "Source only",
@@ -141,7 +157,7 @@ function gapRows(gaps: readonly ListedGap[]): Finding[] {
   return [...rows.values()].map((list): Finding => {
     const [{ kind, part, of }] = list;
     const widest = Math.max(...list.map(({ width }) => width));
-    const count = `${list.length} ${list.length === 1 ? "piece" : "pieces"} of ${part}`;
+    const count = `${counted(list.length, "piece")} of ${part}`;
     const words = {
       slit: `${count}: a slit of up to ${length(widest)} to ${of}`,
       hovering: `${count} hover up to ${length(widest)} off ${of}`,
