@@ -10,7 +10,9 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { beforeAll, describe, expect, it } from "vitest";
 import { readMeshFiles, writeMeshFile } from "../core/formats/index";
-import { sphere } from "./shapes";
+import { seededRandom } from "../core/space/random";
+import { PLANTS, thirtyMeshes } from "./planted";
+import { cube, joined, sphere } from "./shapes";
 
 const folder = mkdtempSync(join(tmpdir(), "arnik-cli-"));
 const source = join(folder, "ball.ply");
@@ -57,6 +59,61 @@ describe("commands", () => {
       components: 1,
       closed: true,
     });
+  });
+
+  it("survey lists findings, mends them on request and writes what came out", async () => {
+    const broken = join(folder, "broken.obj");
+    const mended = join(folder, "mended.obj");
+    const planted = PLANTS.map(({ name, plant }, i) => ({
+      name: name.replaceAll(" ", "_"),
+      mesh: plant(thirtyMeshes()[(7 * i) % 30].mesh, seededRandom(i)),
+    }));
+    writeFileSync(broken, await writeMeshFile("broken.obj", planted));
+    const found = json("survey", broken);
+    const kinds = (found.findings as { kind: string; part: string }[]).map(
+      ({ kind, part }) => `${part} ${kind}`,
+    );
+    PLANTS.forEach(({ name, finds }) =>
+      expect(kinds).toContain(`${name.replaceAll(" ", "_")} ${finds}`),
+    );
+    const after = json("survey", broken, "--repair", "all", "--out", mended);
+    expect(after).toMatchObject({ defects: 0, closed: true });
+    expect(json("survey", mended)).toMatchObject({ defects: 0, closed: true });
+    const welded = json(
+      "survey",
+      broken,
+      "--repair",
+      "coincident,loose",
+      "--out",
+      join(folder, "welded.ply"),
+    );
+    expect(welded).toMatchObject({ duplicateVertices: 0, looseVertices: 0 });
+    expect(Number(welded.defects)).toBeGreaterThan(0);
+    expect(
+      arnik("survey", broken, "--repair", "paint", "--out", mended).code,
+    ).toBe(2);
+    expect(arnik("survey", broken, "--repair", "all").code).toBe(2);
+    expect(arnik("survey", broken, "--tolerance", "-1").code).toBe(2);
+  });
+
+  it("survey lists what nobody sees and what it would free", async () => {
+    const nested = join(folder, "nested.ply");
+    const inner = { ...cube(), positions: cube().positions.map((x) => x / 2) };
+    const mesh = joined(cube(), inner);
+    writeFileSync(
+      nested,
+      await writeMeshFile("nested.ply", [{ name: "nested", mesh }]),
+    );
+    expect(json("survey", nested, "--unseen")).toMatchObject({
+      triangles: 12,
+      parts: [{ part: "nested", faces: "6-11" }],
+    });
+    expect(
+      json("survey", nested, "--unseen", "--from", "on-a-floor").triangles,
+    ).toBe(14);
+    expect(
+      json("survey", nested, "--unseen", "--from", "5,0,0;0,0,5").triangles,
+    ).toBe(20);
   });
 
   it("reduce, unwrap, bake and collide make files that read again", async () => {

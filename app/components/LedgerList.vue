@@ -110,11 +110,6 @@ async function lock(part: Row) {
           <span class="part" :class="{ off: view.hidden.includes(data.name) }">
             <i :style="{ background: data.colour }" />
             <span :title="data.name">{{ data.name }}</span>
-            <em
-              v-if="data.repeat"
-              class="pi pi-clone"
-              :title="`repeats ${data.repeat.of}`"
-            />
           </span>
         </template>
       </Column>
@@ -141,7 +136,13 @@ async function lock(part: Row) {
       </Column>
       <Column header="sheet" body-class="number" header-class="number">
         <template #body="{ data }"
-          ><span class="mono">{{
+          ><em
+            v-if="data.repeat"
+            class="pi pi-clone"
+            role="img"
+            :aria-label="`repeats ${data.repeat.of}`"
+            :title="`repeats ${data.repeat.of}`"
+          /><span v-else class="mono">{{
             data.sheetShare === null ? "–" : percent(data.sheetShare, 0)
           }}</span></template
         >
@@ -240,15 +241,15 @@ async function lock(part: Row) {
   display: flex;
   align-items: center;
   gap: 7px;
-  max-width: 92px;
+  max-width: 88px;
 }
 .part > span {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
 }
-.part em {
-  font-size: 10px;
+em.pi {
+  font-size: 11px;
   color: var(--ink-3);
 }
 .part.off {

@@ -9,6 +9,7 @@ import MatchNames from "../stages/intake/MatchNames.vue";
 import ReferenceList from "../stages/intake/ReferenceList.vue";
 import EdgeHistogram from "../stages/survey/EdgeHistogram.vue";
 import PaletteList from "../stages/survey/PaletteList.vue";
+import SubdividePreview from "../stages/survey/SubdividePreview.vue";
 import UnseenFaces from "../stages/survey/UnseenFaces.vue";
 import EdgeMarks from "../stages/edges/EdgeMarks.vue";
 import LookList from "../stages/finish/LookList.vue";
@@ -112,6 +113,9 @@ defineExpose({ runMain: () => form.value?.run() });
     </template>
     <section v-for="group in groups" :key="group.title" class="group-of">
       <h2>{{ group.title }}</h2>
+      <SubdividePreview
+        v-if="view.stage === 'survey' && group.title === 'Source'"
+      />
       <FoldedOperation
         v-for="each in group.operations"
         :key="each.id"

@@ -92,6 +92,12 @@ export class PartView {
     transparent: true,
     opacity: 0.6,
   });
+  /** Sources are dense: their wire must not hide them. */
+  private readonly fineWire = new LineBasicMaterial({
+    color: "#4a5258",
+    transparent: true,
+    opacity: 0.22,
+  });
   private readonly stitch = new LineBasicMaterial({ color: "#2a2f36" });
   private readonly hardLine = new LineBasicMaterial({ color: "#34489a" });
   private readonly hullFill = new MeshBasicMaterial({
@@ -247,7 +253,7 @@ export class PartView {
         this.source,
         new LineSegments(
           edgeLines(smooth ?? sourceMesh, () => true),
-          this.wire,
+          this.fineWire,
         ),
       );
     for (const [group, mesh] of [

@@ -113,7 +113,7 @@ class EditOptions {
 
   @field({
     kind: "number",
-    label: "Up",
+    label: "Upwards",
     help: "Lower edge.",
     unit: "m",
     min: -1000,

@@ -2,7 +2,6 @@ import type { Asset, Part } from "../asset/asset";
 import { createPart, partOf, requireMeshes, spaced } from "../asset/asset";
 import { mapParts } from "../asset/parts";
 import { MissingInputError } from "../errors";
-import { distinctNames } from "../formats/raw-mesh";
 import { faceCount, keepFaces } from "../mesh/mesh";
 import { defineOperation, field } from "../operation";
 import { piecesIn } from "./pieces";
@@ -81,14 +80,16 @@ function link(asset: Asset, families: readonly FoundFamily[]): Asset {
   const taken = new Map<string, Set<number>>();
   const added: Part[] = [];
   const names = new Set(parts.map((part) => part.name));
+  /** The part's name with the next free number. */
   const newName = (base: string) => {
-    const name = distinctNames([...names, base]).at(-1)!;
-    names.add(name);
-    return name;
+    let n = 1;
+    while (names.has(`${base} ${n}`)) n++;
+    names.add(`${base} ${n}`);
+    return `${base} ${n}`;
   };
   const originOf = (family: FoundFamily) => {
     if (family.piece < 0) return family.part;
-    const name = newName(`${family.part} piece`);
+    const name = newName(family.part);
     const part = partOf(asset, family.part);
     added.push(pieceAsPart(part, family.piece, name, taken));
     return name;
@@ -103,7 +104,7 @@ function link(asset: Asset, families: readonly FoundFamily[]): Asset {
         continue;
       }
       const part = partOf(asset, copy.part);
-      const name = newName(`${copy.part} piece`);
+      const name = newName(copy.part);
       added.push({ ...pieceAsPart(part, copy.piece, name, taken), repeat });
     }
   }

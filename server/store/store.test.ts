@@ -151,3 +151,103 @@ describe("jobs", () => {
     await expect(store.asset(99)).rejects.toThrow(/no asset 99/);
   });
 });
+
+describe("snapshots", () => {
+  it("name a revision, keep its picture, and are restored as a new one", async () => {
+    const row = await store.createAsset(box, "began");
+    const ball = createAsset("Ball", [
+      createPart("ball", 0, { source: sphere() }),
+    ]);
+    const head = await store.commit(row.id, row.head, ball, "became a ball");
+    await store.addSnapshot(
+      row.id,
+      row.head,
+      "the box",
+      new Uint8Array([1, 2]),
+    );
+    const [snapshot] = await store.snapshots(row.id);
+    expect(snapshot).toMatchObject({ name: "the box", revision_id: row.head });
+    expect([...(await store.snapshotPicture(snapshot.id))!]).toEqual([1, 2]);
+    await store.restore(row.id, head, snapshot.revision_id);
+    const now = await store.asset(row.id);
+    expect(now.name).toBe("Box");
+    expect(await store.depth(now.head)).toBe(3);
+    const back = await store.load(now.head, new Map());
+    expect([...back.parts[0].source!.positions]).toEqual([...cube().positions]);
+    expect((await store.revisions(row.id)).map(({ title }) => title)).toEqual([
+      "Restored: began",
+      "became a ball",
+      "began",
+    ]);
+    await store.step(row.id, now.head, "undo");
+    expect((await store.asset(row.id)).name).toBe("Ball");
+    await store.deleteSnapshot(row.id, snapshot.id);
+    expect(await store.snapshots(row.id)).toEqual([]);
+  });
+
+  it("of another asset, or restoring on an older state, are refused", async () => {
+    const [a, b] = [
+      await store.createAsset(box, "a"),
+      await store.createAsset(box, "b"),
+    ];
+    await expect(
+      store.addSnapshot(a.id, b.head, "x", null),
+    ).rejects.toBeInstanceOf(NotFoundError);
+    await expect(store.restore(a.id, a.head, b.head)).rejects.toBeInstanceOf(
+      NotFoundError,
+    );
+    await store.commit(a.id, a.head, box, "on");
+    await expect(store.restore(a.id, a.head, a.head)).rejects.toBeInstanceOf(
+      ConflictError,
+    );
+  });
+});
+
+describe("all that an asset holds", () => {
+  it("comes back: marks, IDs, pictures, repeats, reports", async () => {
+    const rich = {
+      ...box,
+      palette: [{ name: "wood", colour: "#aa7744" }],
+      references: [
+        {
+          name: "a.png",
+          kind: "png" as const,
+          width: 2,
+          height: 2,
+          plane: "front" as const,
+          size: 1,
+          at: [0, 0, 0] as const,
+          opacity: 0.5,
+          bytes: new Uint8Array([9, 8, 7]),
+        },
+      ],
+      parts: [
+        createPart("box", 0, {
+          group: "case",
+          share: 0.25,
+          source: {
+            ...cube(),
+            ids: new Uint16Array(6).fill(1),
+            sourceOnly: Uint8Array.from([0, 1, 0, 0, 0, 0]),
+            seen: new Uint8Array(6).fill(128),
+            creases: new Uint8Array(24).fill(20),
+          },
+          dense: sphere(),
+        }),
+      ],
+    };
+    const row = await store.createAsset(rich, "rich");
+    const back = await store.load(row.head, new Map());
+    expect(back).toEqual(rich);
+  });
+
+  it("is filled in where an older document does not name it", async () => {
+    const row = await store.createAsset(box, "old");
+    const document = await store.documentOf(row.head);
+    expect(document).toMatchObject({
+      palette: [],
+      references: [],
+      reports: {},
+    });
+  });
+});

@@ -160,7 +160,7 @@ function gapRows(gaps: readonly ListedGap[]): Finding[] {
     const count = `${counted(list.length, "piece")} of ${part}`;
     const words = {
       slit: `${count}: a slit of up to ${length(widest)} to ${of}`,
-      hovering: `${count} hover up to ${length(widest)} off ${of}`,
+      hovering: `${count} ${list.length === 1 ? "hovers" : "hover"} up to ${length(widest)} off ${of}`,
       "sticks out": `${count}: an end sticks ${length(widest)} out of ${of}`,
     }[kind];
     return {

@@ -1,0 +1,421 @@
+import { describe, expect, it } from "vitest";
+import { encode } from "fast-png";
+import { cube, moved, sphere } from "../../tests/shapes";
+import type { Asset } from "../asset/asset";
+import { createAsset, createPart } from "../asset/asset";
+import { densityOf, densitySeenFrom, sheetFor } from "../asset/density";
+import {
+  isMismatch,
+  likeliest,
+  matchNames,
+  mismatchOf,
+  stripMarkers,
+} from "../asset/match";
+import { pictureSize } from "../formats/picture";
+import { writeMeshFile } from "../formats/index";
+import type { Mesh } from "../mesh/mesh";
+import { vertexCount } from "../mesh/mesh";
+import { plainContext } from "../operation";
+import { KERNELS, findOperation } from "../operations";
+import { runOperation } from "../route";
+import { boundsOf } from "../space/bounds";
+import { translation } from "../space/transform";
+
+const context = plainContext(KERNELS);
+const run = (
+  id: string,
+  asset: Asset,
+  options: object = {},
+  more: object = {},
+) =>
+  runOperation(findOperation(`intake/${id}`), asset, options, {
+    ...context,
+    ...more,
+  });
+const text = (lines: string[]) => new TextEncoder().encode(lines.join("\n"));
+
+describe("name patterns", () => {
+  it.each([
+    ["lamp_high", "*_high", "lamp"],
+    ["HP-lamp", "hp-*", "lamp"],
+    ["lamp_HIGH", "_high", "lamp"],
+    ["lamp", "*_high", null],
+    ["_high", "*_high", null],
+    ["lamp", "*", null],
+    ["a_lamp_b", "a_*_b", "lamp"],
+  ])("%s by %s leaves %s", (name, pattern, left) =>
+    expect(stripMarkers(name, pattern)).toBe(left),
+  );
+
+  it("pair what is left, once each", () => {
+    const found = matchNames(
+      ["lid_high", "body_high", "stray_high"],
+      ["lid_low", "BODY_low", "lid_low2", "knob_low"],
+      { source: "*_high", game: "*_low" },
+    );
+    expect(found.pairs.map(({ source, game }) => [source, game])).toEqual([
+      ["lid_high", "lid_low"],
+      ["body_high", "BODY_low"],
+    ]);
+    expect(found.sources).toEqual(["stray_high"]);
+    expect(found.games).toEqual(["lid_low2", "knob_low"]);
+  });
+});
+
+describe("source and game meshes", () => {
+  const file = async (meshes: Record<string, Mesh>) => [
+    {
+      name: "set.obj",
+      bytes: await writeMeshFile(
+        "set.obj",
+        Object.entries(meshes).map(([name, mesh]) => ({ name, mesh })),
+      ),
+    },
+  ];
+
+  it("come in together, told apart and matched by name", async () => {
+    const { asset, report } = await run(
+      "bring-in",
+      createAsset("set"),
+      { role: "both" },
+      {
+        files: await file({
+          lid_high: sphere(20, 20),
+          lid_low: sphere(6, 6),
+          pot_high: moved(sphere(20, 20), 5, 0, 0),
+          cup_low: moved(sphere(6, 6), 5, 0, 0),
+        }),
+      },
+    );
+    expect(
+      asset.parts.map(({ name, source, game }) => [name, !!source, !!game]),
+    ).toEqual([
+      ["lid", true, true],
+      ["pot", true, false],
+      ["cup", false, true],
+    ]);
+    expect(report).toMatchObject({
+      unmatchedSources: ["pot"],
+      unmatchedGames: ["cup"],
+    });
+    const [suggestion] = report.likeliest as { sources: { name: string }[] }[];
+    expect(suggestion.sources[0].name).toBe("pot");
+    const joined = await run("join-pair", asset, {
+      source: "pot",
+      game: "cup",
+    });
+    expect(joined.asset.parts.map(({ name }) => name)).toEqual(["lid", "pot"]);
+    const parted = await run("part-pair", joined.asset, { parts: ["pot"] });
+    expect(parted.asset.parts.length).toBe(3);
+  });
+
+  it("match later by a pattern of one's own", async () => {
+    const asset = createAsset("set", [
+      createPart("HD lamp", 0, { source: sphere() }),
+      createPart("LD lamp", 1, { game: sphere(6, 6) }),
+    ]);
+    const { asset: matched, report } = await run("match", asset, {
+      sourcePattern: "HD *",
+      gamePattern: "LD *",
+    });
+    expect(report.paired).toBe(1);
+    expect(matched.parts.map(({ name }) => name)).toEqual(["lamp"]);
+  });
+
+  it("that do not coincide are flagged, a coarser mesh is not", () => {
+    expect(isMismatch(mismatchOf(sphere(40, 40), sphere(6, 8)))).toBe(false);
+    expect(isMismatch(mismatchOf(sphere(), moved(sphere(), 0.4, 0, 0)))).toBe(
+      true,
+    );
+    const twice = {
+      ...sphere(),
+      positions: sphere().positions.map((x) => 2 * x),
+    };
+    expect(isMismatch(mismatchOf(sphere(), twice))).toBe(true);
+    const [{ sources }] = likeliest(
+      [{ name: "g", mesh: sphere(6, 6) }],
+      [
+        { name: "far", mesh: moved(sphere(), 9, 0, 0) },
+        { name: "near", mesh: sphere() },
+      ],
+    );
+    expect(sources.map(({ name }) => name)).toEqual(["near", "far"]);
+  });
+
+  it("refuse to be joined where that makes no sense", async () => {
+    const asset = createAsset("set", [
+      createPart("a", 0, { source: cube(), game: cube() }),
+      createPart("b", 1, { game: cube() }),
+    ]);
+    await expect(
+      run("join-pair", asset, { source: "a", game: "b" }),
+    ).rejects.toThrow(/already/);
+    await expect(
+      run("join-pair", asset, { source: "b", game: "a" }),
+    ).rejects.toThrow(/source mesh/);
+  });
+});
+
+describe("what came in stays what it is", () => {
+  const obj = [
+    "v 0 0 0",
+    "v 1 0 0",
+    "v 1 1 0",
+    "v 0 1 0",
+    "v 1 0 0",
+    "v 1 1 0",
+    "v 2 0 0",
+    "v 9 9 9",
+  ];
+  const faces = ["f 1 2 3 4", "f 5 7 6", "f 1 1 2"];
+  const bring = (options: object) =>
+    run("bring-in", createAsset("a"), options, {
+      files: [{ name: "a.obj", bytes: text([...obj, ...faces]) }],
+    });
+
+  it("coincident and loose vertices are for Survey to find", async () => {
+    const { asset } = await bring({});
+    expect(vertexCount(asset.parts[0].source!)).toBe(8);
+    const { report } = await runOperation(
+      findOperation("survey/count"),
+      asset,
+      {},
+      context,
+    );
+    expect(report).toMatchObject({
+      duplicateVertices: 2,
+      looseVertices: 1,
+      degenerateFaces: 1,
+    });
+  });
+
+  it("unless they are to be joined at once", async () => {
+    const { asset } = await bring({ join: true });
+    expect(vertexCount(asset.parts[0].source!)).toBe(5);
+  });
+
+  it("smoothing groups are hard edges and are written back", async () => {
+    const given = text([
+      ...obj.slice(0, 4),
+      "v 2 0 0",
+      "v 2 1 0",
+      "v 3 0 0",
+      "v 3 1 0",
+      "s 1",
+      "f 1 2 3 4",
+      "f 2 5 6 3",
+      "s 2",
+      "f 5 7 8 6",
+    ]);
+    const { asset } = await run(
+      "bring-in",
+      createAsset("a"),
+      {},
+      {
+        files: [{ name: "a.obj", bytes: given }],
+      },
+    );
+    const hard = asset.parts[0].source!.hard!;
+    expect(hard.reduce((sum, mark) => sum + mark, 0)).toBe(2);
+    const written = await writeMeshFile("b.obj", [
+      { name: "b", mesh: asset.parts[0].source! },
+    ]);
+    const again = await run(
+      "bring-in",
+      createAsset("b"),
+      {},
+      {
+        files: [{ name: "b.obj", bytes: written }],
+      },
+    );
+    expect(again.asset.parts[0].source!.hard).toEqual(hard);
+  });
+
+  it("what lets light through is known from the material", async () => {
+    const { asset } = await run(
+      "bring-in",
+      createAsset("a"),
+      {},
+      {
+        files: [
+          { name: "a.obj", bytes: text([...obj, "usemtl pane", "f 1 2 3 4"]) },
+          { name: "a.mtl", bytes: text(["newmtl pane", "Kd 1 1 1", "d 0.3"]) },
+        ],
+      },
+    );
+    expect(asset.looks).toMatchObject([{ material: "pane", opacity: 0.3 }]);
+  });
+});
+
+describe("scale", () => {
+  const asset = createAsset("a", [
+    createPart("box", 0, { source: cube(), game: cube() }),
+    createPart("copy", 1, {
+      source: moved(cube(), 5, 0, 0),
+      repeat: { of: "box", matrix: translation(5, 0, 0) },
+    }),
+  ]);
+  const extent = (each: Asset, i: number) =>
+    boundsOf(each.parts[i].source!.positions);
+
+  it("follows from a height, copies keeping their places", async () => {
+    const { asset: set, report } = await run("scale", asset, { height: 1 });
+    expect(report.factor).toBeCloseTo(0.5);
+    expect(extent(set, 0).max[1]).toBeCloseTo(0.5, 6);
+    expect(extent(set, 1).max[0]).toBeCloseTo(3, 5);
+    expect(set.parts[0].game!.positions).toEqual(
+      set.parts[0].source!.positions,
+    );
+  });
+
+  it("turns exactly and puts on the ground", async () => {
+    const tall = createAsset("a", [
+      createPart("p", 0, { source: moved(sphere(), 0, 0, 7) }),
+    ]);
+    const { asset: turned } = await run("scale", tall, { turn: "x-" });
+    expect(extent(turned, 0).max[1]).toBeCloseTo(8, 5);
+    const { asset: stood } = await run("scale", turned, { ground: true });
+    expect(extent(stood, 0).min[1]).toBeCloseTo(0, 6);
+    await expect(
+      run("scale", createAsset("none"), { height: 2 }),
+    ).rejects.toThrow(/no height/);
+  });
+});
+
+describe("the brief", () => {
+  it("gives texels from where the asset is seen, and the sheet from texels", async () => {
+    expect(densitySeenFrom(1, 1000, 90)).toBeCloseTo(500, 6);
+    expect(densityOf(1024, 0.6)).toBeCloseTo(1024, 6);
+    expect(sheetFor(1000, 0.6)).toBe(1024);
+    expect(sheetFor(1e9, 0.6)).toBe(4096);
+    const asset = createAsset("a", [createPart("box", 0, { source: cube() })]);
+    const { asset: set } = await run("brief", asset, {
+      by: "seen",
+      seenFrom: 4,
+      screen: 1080,
+    });
+    expect(set.brief.texelsPerMetre).toBe(234);
+    expect(set.brief.sheetSize).toBe(sheetFor(234, 24));
+  });
+
+  it("takes levels of detail that fall", async () => {
+    const asset = createAsset("a");
+    const { asset: set } = await run("brief", asset, {
+      triangles: 8000,
+      levels: "3000, 800",
+    });
+    expect(set.brief.levels).toEqual([3000, 800]);
+    await expect(
+      run("brief", asset, { triangles: 8000, levels: "9000" }),
+    ).rejects.toThrow(/smaller/);
+    await expect(run("brief", asset, { levels: "some" })).rejects.toThrow(
+      /smaller/,
+    );
+  });
+
+  it("fixes a part's triangles or gives it a share, not both", async () => {
+    const asset = createAsset("a", [createPart("box", 0, { source: cube() })]);
+    const { report } = await run("part-rules", asset, { share: 20 });
+    expect(report.fixedTriangles).toBe(1000);
+    await expect(
+      run("part-rules", asset, { share: 20, budget: 4 }),
+    ).rejects.toThrow(/not both/);
+  });
+});
+
+describe("reference pictures", () => {
+  const png = encode({
+    width: 6,
+    height: 4,
+    data: new Uint8Array(72),
+    channels: 3,
+    depth: 8,
+  });
+  const jpeg = new Uint8Array([
+    0xff, 0xd8, 0xff, 0xe0, 0, 4, 0, 0, 0xff, 0xc0, 0, 11, 8, 0, 50, 0, 70, 1,
+    1, 0x11, 0,
+  ]);
+
+  it("say their size", () => {
+    expect(pictureSize("a", png)).toEqual({ kind: "png", width: 6, height: 4 });
+    expect(pictureSize("a", jpeg)).toEqual({
+      kind: "jpeg",
+      width: 70,
+      height: 50,
+    });
+    expect(() => pictureSize("a.gif", text(["GIF89a"]))).toThrow(/neither/);
+    expect(() => pictureSize("a.jpg", jpeg.slice(0, 9))).toThrow(/neither/);
+  });
+
+  it("are kept with the asset, placed and taken away", async () => {
+    const asset = createAsset("a", [createPart("box", 0, { source: cube() })]);
+    const { asset: with1 } = await run(
+      "add-reference",
+      asset,
+      { plane: "side" },
+      {
+        files: [{ name: "view.png", bytes: png }],
+      },
+    );
+    expect(with1.references).toMatchObject([
+      { name: "view.png", plane: "side", size: 2, at: [-1, -1, 0] },
+    ]);
+    const { asset: faded } = await run("edit-reference", with1, {
+      picture: "view.png",
+      opacity: 0.2,
+    });
+    expect(faded.references[0].opacity).toBe(0.2);
+    const { asset: none } = await run("edit-reference", faded, {
+      picture: "view.png",
+      remove: true,
+    });
+    expect(none.references).toEqual([]);
+    await expect(
+      run("edit-reference", none, { picture: "view.png" }),
+    ).rejects.toThrow(/no picture/);
+    await expect(run("add-reference", asset)).rejects.toThrow(
+      /no picture to add/,
+    );
+  });
+});
+
+describe("a part of another asset", () => {
+  it("comes over with its game mesh, UVs, looks and texels", async () => {
+    const uvs = Float32Array.from(
+      { length: 48 },
+      (_, i) => 0.1 + 0.3 * [0, 0, 1, 0, 1, 1, 0, 1][i % 8],
+    );
+    const game = { ...cube(), uvs, materials: ["brass"] };
+    const other: Asset = {
+      ...createAsset("other", [createPart("box", 0, { source: cube(), game })]),
+      looks: [
+        { material: "brass", colour: "#aa8844", roughness: 0.4, metalness: 1 },
+      ],
+      maps: [
+        {
+          kind: "ao",
+          width: 32,
+          height: 32,
+          channels: 1,
+          depth: 8,
+          pixels: new Uint8Array(1024).fill(77),
+        },
+      ],
+    };
+    const { asset, report } = await run(
+      "bring-over",
+      createAsset("mine", [createPart("box", 0, { source: cube() })]),
+      { asset: 7, part: "box" },
+      { assetById: async () => other },
+    );
+    expect(asset.parts.map(({ name }) => name)).toEqual(["box", "box.2"]);
+    expect(asset.looks).toEqual(other.looks);
+    expect(Number(report.texels)).toBeGreaterThan(80);
+    const [map] = asset.maps;
+    expect(map.pixels[32 * 25 + 6]).toBe(77);
+    expect(map.pixels[0]).toBe(255);
+    await expect(
+      run("bring-over", asset, { asset: 7, part: "box" }),
+    ).rejects.toThrow(/no store/);
+  });
+});
