@@ -40,7 +40,9 @@ const more = computed(() =>
 const used = (id: string) =>
   result.value?.operation === id ? result.value.options : undefined;
 const figures = computed(() =>
-  result.value ? plan.value.figures(asset.value, result.value) : [],
+  result.value
+    ? plan.value.figures(asset.value, result.value, view.selected)
+    : [],
 );
 const findings = computed(() => plan.value.findings(asset.value, result.value));
 const stale = computed(

@@ -76,6 +76,11 @@ const tableGroups = computed((): Choice[][] => [
                   ? "vertices"
                   : "off"),
         },
+        flag(
+          "hard",
+          "hard edges",
+          some((part) => part.source?.streams.hard || part.game),
+        ),
         overlay("polygons", "polygons", true),
         overlay("ids", "IDs", document.value.palette.length > 0),
         overlay("seen", "seen", seen.value),

@@ -11,7 +11,12 @@ export interface BenchPlan {
   more: string[];
   /** More of them under a heading of their own. */
   groups?: { title: string; operations: string[] }[];
-  figures(asset: AssetState, result: StageResult): FigureRow[];
+  /** @param selected chosen parts, for figures of their own */
+  figures(
+    asset: AssetState,
+    result: StageResult,
+    selected: readonly string[],
+  ): FigureRow[];
   findings(asset: AssetState, result: StageResult | undefined): Finding[];
   /** What to say and where to go when the stage can't begin yet. */
   missing?(asset: AssetState): { text: string; stage: Stage } | null;

@@ -228,6 +228,7 @@ export class PartView {
       state.overlay === "seen" ? state.threshold : 0,
       state.overlay === "ids" ? state.palette : 0,
       state.normals,
+      state.hard,
     ]);
     if (key === this.extraKey) return;
     this.extraKey = key;
@@ -254,6 +255,14 @@ export class PartView {
         new LineSegments(
           edgeLines(smooth ?? sourceMesh, () => true),
           this.fineWire,
+        ),
+      );
+    if (state.hard && sourceMesh?.hard && !smooth)
+      add(
+        this.source,
+        new LineSegments(
+          edgeLines(sourceMesh, (corner) => sourceMesh.hard![corner] === 1),
+          this.hardLine,
         ),
       );
     for (const [group, mesh] of [

@@ -135,7 +135,12 @@ function fromReading(asset: Asset): FoundDefect[] {
 function comparePieces(asset: Asset, options: SurveyOptions, context: Context) {
   const { diagonal, pieces } = piecesAndSize(asset);
   context.progress(0.75, "comparing pieces");
-  const repeats = familiesOf(asset, options.tolerance / 1000, context.check);
+  const repeats = familiesOf(
+    asset,
+    pieces,
+    options.tolerance / 1000,
+    context.check,
+  );
   if (pieces.length < 2) return { floaters: [], gaps: [], repeats };
   const distances = new PieceDistances(pieces);
   context.progress(0.85, "looking for floating detail");

@@ -4,7 +4,7 @@ import { mapParts } from "../asset/parts";
 import { MissingInputError } from "../errors";
 import { faceCount, keepFaces } from "../mesh/mesh";
 import { defineOperation, field } from "../operation";
-import { piecesIn } from "./pieces";
+import { piecesIn, piecesOf } from "./pieces";
 import type { FoundFamily } from "./repeat-families";
 import { familiesOf } from "./repeat-families";
 
@@ -45,6 +45,7 @@ export const linkRepeats = defineOperation({
     for (const name of options.parts) partOf(asset, name);
     const families = familiesOf(
       asset,
+      piecesOf(asset),
       options.tolerance / 1000,
       context.check,
     ).filter(

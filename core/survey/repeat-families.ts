@@ -2,7 +2,6 @@ import type { Asset } from "../asset/asset";
 import { faceCount, triangleCount, vertexCount } from "../mesh/mesh";
 import type { Matrix } from "../space/transform";
 import type { Piece } from "./pieces";
-import { piecesIn } from "./pieces";
 import { findFamilies, mirrors } from "./repeats";
 
 /** One of a family of the same: a whole part, or a piece within one. */
@@ -25,15 +24,17 @@ export interface FoundFamily {
 
 /** Pieces smaller than this are not worth placing. */
 const LEAST_TRIANGLES = 4;
-/** Most pieces that are compared; beyond them only whole parts are. */
+/** Most pieces that are compared. */
 const MOST_PIECES = 20_000;
 
 /**
  * Finds parts, and pieces within parts, that are the same moved, turned, scaled or mirrored.
+ * @param found the pieces of the asset
  * @param tolerance metres
  */
 export function familiesOf(
   asset: Asset,
+  found: readonly Piece[],
   tolerance: number,
   check: () => void,
 ): FoundFamily[] {
@@ -56,13 +57,16 @@ export function familiesOf(
       ...copies.map(({ item }) => item.part),
     ]),
   );
-  const pieces: Piece[] = [];
-  for (const part of parts) {
-    if (inFamily.has(part.name)) continue;
-    const own = piecesIn(part.name, part.source!);
-    if (own.length > 1 && pieces.length + own.length <= MOST_PIECES)
-      pieces.push(...own.filter((piece) => piece.triangles >= LEAST_TRIANGLES));
-  }
+  const counts = new Map<string, number>();
+  for (const { part } of found) counts.set(part, (counts.get(part) ?? 0) + 1);
+  const pieces = found
+    .filter(
+      (piece) =>
+        !inFamily.has(piece.part) &&
+        counts.get(piece.part)! > 1 &&
+        piece.triangles >= LEAST_TRIANGLES,
+    )
+    .slice(0, MOST_PIECES);
   const among = findFamilies(
     pieces.map((piece) => ({
       item: {

@@ -93,6 +93,8 @@ function judgeWinding(look: LookedAt): {
   return { turned, shells };
 }
 
+/** Rays to each side after which a plain case is settled, a likely one, and any. */
+const FEWEST_RAYS = 6;
 const FEW_RAYS = 12;
 const MANY_RAYS = 96;
 
@@ -126,7 +128,9 @@ function outwardSide(
     // The same ray mirrored at the face, to the back.
     const mirrored = d.map((x, k) => x - 2 * Math.abs(facing) * normal[k]);
     if (escapes(triangles.xyz, point, normal, -lift, mirrored)) back++;
-    if (cast === FEW_RAYS && Math.abs(front - back) >= FEW_RAYS / 2) break;
+    const clear = Math.abs(front - back);
+    if (cast === FEWEST_RAYS && clear >= FEWEST_RAYS - 1) break;
+    if (cast === FEW_RAYS && clear >= FEW_RAYS / 2) break;
   }
   const difference = (front - back) / cast;
   if (Math.abs(difference) > 0.15) return difference > 0 ? 1 : -1;

@@ -111,6 +111,20 @@ async function chosen(): Promise<string> {
   return handle!.evaluate((each) => each.textContent!.replace(/\u2009/g, " "));
 }
 
+/** Opens a list and takes one of its options. */
+async function pick(list: string, option: string): Promise<void> {
+  await page.click(list);
+  const found = await page.waitForSelector(
+    `[role=option][aria-label='${option}']`,
+  );
+  await pause(300);
+  await found!.click();
+  await page.waitForFunction(
+    () => document.querySelector("[role=option]") === null,
+    { timeout: 15_000, polling: 100 },
+  );
+}
+
 beforeAll(async () => {
   await app.start();
   browser = await openBrowser();
@@ -335,10 +349,7 @@ describe("intake", () => {
       { name: "lid HD", mesh: sphere(20, 20) },
       { name: "pot HD", mesh: moved(sphere(20, 20), 3, 0, 0) },
     ]);
-    await page.click("[aria-labelledby=bring-role]");
-    await (await page.waitForSelector(
-      "[role=option][aria-label='game meshes']",
-    ))!.click();
+    await pick("[aria-labelledby=bring-role]", "game meshes");
     const games = join(app.data, "games.obj");
     writeFileSync(
       games,
@@ -401,22 +412,15 @@ describe("intake", () => {
   it("brings a part over from another asset", async () => {
     const before = (await names()).length;
     await press(page, "Bring a part over from another asset");
-    await page.click("[aria-label='Asset to bring a part over from']");
-    await (await page.waitForSelector(
-      "[role=option][aria-label=nest]",
-    ))!.click();
+    await pick("[aria-label='Asset to bring a part over from']", "nest");
     await page.waitForFunction(
       () =>
-        !document.querySelector("[role=option]") &&
         document
           .querySelector("[aria-label='Part to bring over']")
           ?.getAttribute("aria-disabled") !== "true",
       { timeout: 15_000, polling: 100 },
     );
-    await page.click("[aria-label='Part to bring over']");
-    await (await page.waitForSelector(
-      "[role=option][aria-label=nest]",
-    ))!.click();
+    await pick("[aria-label='Part to bring over']", "nest");
     await press(page, "Bring it over");
     await until(({ document }) => document.parts.length === before + 1);
   });

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import Button from "primevue/button";
+import type { UnseenReport } from "../../../core/survey/look-from-outside";
 import OperationForm from "../../components/OperationForm.vue";
 import { percent, spaced } from "../../components/figures";
 import { useView } from "../../stores/view";
@@ -19,6 +20,19 @@ const looked = computed(() =>
 const report = computed(
   () => workshop.asset!.document.reports["survey/unseen"],
 );
+/** Never seen at all, part by part, those that free most first. */
+const candidates = computed(() => {
+  const present = new Set(
+    workshop
+      .asset!.document.parts.filter(
+        (part) => part.source?.streams.seen || part.game?.streams.seen,
+      )
+      .map((part) => part.name),
+  );
+  return ((report.value?.report.parts ?? []) as UnseenReport["parts"])
+    .filter(({ part }) => present.has(part))
+    .sort((a, b) => b.triangles - a.triangles);
+});
 const previewing = computed(() => view.overlay === "seen");
 const unseen = computed(() => (previewing.value ? view.unseen : null));
 const leave = (how: "delete" | "source-only") =>
@@ -63,6 +77,13 @@ watch(
         frees <b class="mono">{{ spaced(unseen.triangles) }}</b> triangles,
         <b class="mono">{{ percent(unseen.share) }}</b> of the sheet
       </p>
+      <ul v-if="candidates.length">
+        <li v-for="each in candidates" :key="each.part">
+          <button @click="view.selected = [each.part]">{{ each.part }}</button>
+          <span class="mono">{{ spaced(each.triangles) }}</span>
+          <span class="mono">{{ percent(each.sheetShare) }}</span>
+        </li>
+      </ul>
       <Button
         v-if="!previewing"
         severity="secondary"
@@ -113,6 +134,27 @@ section {
   margin: 0;
   border-left: 4px solid var(--raspberry);
   padding-left: 8px;
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  max-height: 132px;
+  overflow: auto;
+}
+li {
+  display: grid;
+  grid-template-columns: 1fr 70px 60px;
+  text-align: right;
+}
+li button {
+  border: 0;
+  background: none;
+  padding: 1px 0;
+  color: var(--ink);
+  font: 13px var(--sans);
+  text-align: left;
+  cursor: pointer;
 }
 .both {
   display: grid;

@@ -203,6 +203,9 @@ function repeatRows(families: readonly FoundFamily[]): Finding[] {
     : rows;
 }
 
+/** Counts of one part, by the names of the report. */
+type PartRow = { part: string } & Record<string, unknown>;
+
 interface PartShading {
   part: string;
   triangles: number;
@@ -288,8 +291,15 @@ export const survey: BenchPlan = {
     },
   ],
   missing: needSource,
-  figures(_, { report }) {
-    const n = numbersOf(report);
+  figures(_, { report: whole }, selected) {
+    // With parts chosen the figures are theirs.
+    const chosen = ((whole.perPart ?? []) as PartRow[]).filter(({ part }) =>
+      selected.includes(part),
+    );
+    const n = (name: string) =>
+      chosen.length
+        ? chosen.reduce((sum, row) => sum + Number(row[name] ?? 0), 0)
+        : numbersOf(whole)(name);
     const faces = n("threes") + n("quads") + n("ngons");
     const share = (name: string) =>
       `${spaced(n(name))} · ${percent(faces ? n(name) / faces : 0, 0)}`;
@@ -300,19 +310,24 @@ export const survey: BenchPlan = {
       state: n(name) ? "warn" : "good",
     });
     return [
-      { label: "Triangles", value: spaced(n("triangles")) },
+      {
+        label: chosen.length
+          ? `Triangles of ${counted(chosen.length, "part")}`
+          : "Triangles",
+        value: spaced(n("triangles")),
+      },
       { label: "Faces of three corners", value: share("threes") },
       { label: "Quads", value: share("quads") },
       { label: "N-gons", value: share("ngons") },
       { label: "Vertices", value: spaced(n("vertices")) },
       { label: "Components", value: spaced(n("components")) },
       { label: "Open edges", value: spaced(n("borderEdges")) },
-      wrong("Defects", "defects"),
+      ...(chosen.length ? [] : [wrong("Defects", "defects")]),
       {
         label: "Slivers",
         value: spaced(n("slivers")),
       },
-      ...(report.crossingPieces === null
+      ...(whole.crossingPieces === null
         ? []
         : [
             {
