@@ -83,7 +83,10 @@ export function placement(
   // A copy is either as large as the first or plainly not: a scale near 1 is 1.
   const ratio = b.size / a.size;
   const scale = Math.abs(ratio - 1) * a.size * 2 < tolerance ? 1 : ratio;
-  return inOrder(a, b, scale, tolerance) ?? byLandmarks(a, b, scale, tolerance);
+  return (
+    inOrder(a, b, scale, tolerance) ??
+    (thorough ? byLandmarks(a, b, scale, tolerance) : null)
+  );
 }
 
 /** Whether a mirror is in a placement. */

@@ -39,8 +39,8 @@ const hidden = computed(
       :operation="operation"
       :values="values"
       :hide="hidden"
-      @change="by = String($event.by)"
       label="Keep this brief"
+      @change="by = String($event.by)"
       @run="workshop.run('intake/brief', $event)"
     />
   </section>
