@@ -76,9 +76,57 @@ try {
   await pause(1500);
   await page.screenshot({ path: join(root, "docs/screenshots/home.png") });
   await page.close();
-  const [lamp, bollard, horn] = [1, 2, 3];
+  const [lamp, bollard, horn, buoy, crate] = [1, 2, 3, 4, 5];
+  const heading = (words) => async (page) => {
+    await page.evaluate((wanted) => {
+      const bench = document.querySelector(".bench");
+      const found = [...bench.querySelectorAll("h2")].find((each) =>
+        each.textContent.includes(wanted),
+      );
+      bench.scrollTop = found.offsetTop - bench.offsetTop - 12;
+    }, words);
+  };
   await shot("intake", horn, { stage: "intake", show: "source" });
-  await shot("survey", lamp, { stage: "survey", show: "source" });
+  await shot(
+    "survey",
+    lamp,
+    { stage: "survey", show: "source", wire: false },
+    heading("Findings"),
+  );
+  await shot(
+    "unseen",
+    buoy,
+    { stage: "survey", show: "source", wire: false, overlay: "seen" },
+    heading("Unseen"),
+  );
+  await shot(
+    "choosing",
+    buoy,
+    { stage: "survey", show: "source", wire: false },
+    async (page) => {
+      await pause(1500);
+      await page.click("[aria-label='choose by flood']");
+      await page.mouse.click(607, 470);
+      await heading("Faces")(page);
+    },
+  );
+  await shot("repeats", crate, {
+    stage: "survey",
+    show: "compare",
+    wire: true,
+    overlay: "polygons",
+  });
+  await shot(
+    "history",
+    bollard,
+    { stage: "reduce", show: "compare", wire: false },
+    async (page) => {
+      await page.keyboard.press("y");
+      await page.waitForSelector(".revisions .acts");
+      const compare = await page.$$(".revisions .acts button:first-child");
+      await compare[compare.length - 1].click();
+    },
+  );
   await shot("reduce", bollard, {
     stage: "reduce",
     show: "compare",

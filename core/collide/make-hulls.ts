@@ -1,10 +1,11 @@
+import { PartsOptions } from "../asset/parts-options";
 import { chosenParts } from "../asset/asset";
 import { mapParts } from "../asset/parts";
 import { defineOperation, field } from "../operation";
 import type { ShapeWanted } from "./hulls";
 import { makeHulls } from "./hulls";
 
-class HullsOptions {
+class HullsOptions extends PartsOptions {
   @field({
     kind: "choice",
     label: "Shape",
@@ -43,9 +44,6 @@ class HullsOptions {
     help: "One shape for the whole asset instead of one for each part.",
   })
   whole = false;
-
-  @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
-  parts: string[] = [];
 }
 
 export const collideAsset = defineOperation({

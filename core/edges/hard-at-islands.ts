@@ -1,12 +1,8 @@
+import { PartsOptions } from "../asset/parts-options";
 import { chosenParts, requireMeshes } from "../asset/asset";
 import { MissingInputError } from "../errors";
-import { defineOperation, field } from "../operation";
+import { defineOperation } from "../operation";
 import { shadeParts } from "./shade";
-
-class HardAtIslandsOptions {
-  @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
-  parts: string[] = [];
-}
 
 export const hardAtIslands = defineOperation({
   id: "edges/hard-at-islands",
@@ -18,7 +14,7 @@ export const hardAtIslands = defineOperation({
   takes: "game",
   makesResult: true,
   keeps: ["unwrap"],
-  Options: HardAtIslandsOptions,
+  Options: PartsOptions,
   run(asset, options) {
     requireMeshes(asset, "game");
     if (!asset.parts.some((part) => part.game?.seams))

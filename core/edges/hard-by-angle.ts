@@ -1,9 +1,10 @@
+import { PartsOptions } from "../asset/parts-options";
 import { chosenParts, requireMeshes } from "../asset/asset";
 import { hardAbove } from "../mesh/hard-angle";
 import { defineOperation, field } from "../operation";
 import { shadeParts } from "./shade";
 
-class HardByAngleOptions {
+class HardByAngleOptions extends PartsOptions {
   @field({
     kind: "number",
     label: "Hard above",
@@ -14,9 +15,6 @@ class HardByAngleOptions {
     step: 1,
   })
   angle = 180;
-
-  @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
-  parts: string[] = [];
 }
 
 export const hardByAngle = defineOperation({

@@ -1,3 +1,4 @@
+import { PartsOptions } from "../asset/parts-options";
 import { createPart, partOf } from "../asset/asset";
 import { DEFAULT_PATTERNS } from "../asset/match";
 import { mapParts } from "../asset/parts";
@@ -104,11 +105,6 @@ export const joinPair = defineOperation({
   },
 });
 
-class PartOptions {
-  @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
-  parts: string[] = [];
-}
-
 export const partPair = defineOperation({
   id: "intake/part-pair",
   stage: "intake",
@@ -118,7 +114,7 @@ export const partPair = defineOperation({
   takes: "source",
   makesResult: false,
   keepsReport: true,
-  Options: PartOptions,
+  Options: PartsOptions,
   run(asset, options) {
     for (const name of options.parts) partOf(asset, name);
     let count = 0;

@@ -1,12 +1,10 @@
+import { PartsOptions } from "../asset/parts-options";
 import { budgetOf, spaced } from "../asset/asset";
 import { mapParts } from "../asset/parts";
 import { MissingInputError, OptionsError } from "../errors";
 import { defineOperation, field } from "../operation";
 
-class PartRulesOptions {
-  @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
-  parts: string[] = [];
-
+class PartRulesOptions extends PartsOptions {
   @field({
     kind: "integer",
     label: "Own budget",

@@ -59,11 +59,11 @@ function sharpnessOf(
 ): Float32Array {
   const sharp = new Float32Array(edges.count);
   for (let e = 0; e < edges.count; e++) {
-    const mark = mesh.creases?.[edges.first[e]] ?? 0;
+    const crease = mesh.creases?.[edges.first[e]] ?? 0;
     sharp[e] =
-      edges.uses[e] !== 2 || mark >= SHARP
+      edges.uses[e] !== 2 || crease >= SHARP
         ? Number.POSITIVE_INFINITY
-        : mark / 10;
+        : crease / 10;
   }
   return sharp;
 }

@@ -33,3 +33,17 @@ export const pointAt = (
   points[3 * i + 1],
   points[3 * i + 2],
 ];
+
+/** Normal, as long as twice the area, of the triangle whose 9 coordinates begin at `i`. */
+export function flatNormal(
+  q: ArrayLike<number>,
+  i: number,
+): [number, number, number] {
+  const ux = q[i + 3] - q[i];
+  const uy = q[i + 4] - q[i + 1];
+  const uz = q[i + 5] - q[i + 2];
+  const vx = q[i + 6] - q[i];
+  const vy = q[i + 7] - q[i + 1];
+  const vz = q[i + 8] - q[i + 2];
+  return [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
+}

@@ -1,3 +1,4 @@
+import { PartsOptions } from "../asset/parts-options";
 import type { Asset, Part } from "../asset/asset";
 import { createPart, partOf } from "../asset/asset";
 import { mapParts } from "../asset/parts";
@@ -11,11 +12,6 @@ import {
   translation,
   transformMesh,
 } from "../space/transform";
-
-class PartsOptions {
-  @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
-  parts: string[] = [];
-}
 
 /** The parts that are meant, none of them locked. @throws MissingInputError */
 function meant(asset: Asset, names: readonly string[], least: number): Part[] {

@@ -1,3 +1,4 @@
+import { PartsOptions } from "../asset/parts-options";
 import { chosenParts, requireMeshes, spaced } from "../asset/asset";
 import { mapParts } from "../asset/parts";
 import { defineOperation, field } from "../operation";
@@ -5,10 +6,7 @@ import { piecesAndSize } from "./count";
 import { findGaps, pushIn } from "./gaps";
 import { PieceDistances } from "./pieces";
 
-class CloseGapsOptions {
-  @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
-  parts: string[] = [];
-
+class CloseGapsOptions extends PartsOptions {
   @field({
     kind: "number",
     label: "Gaps up to",

@@ -1,3 +1,4 @@
+import { PartsOptions } from "../asset/parts-options";
 import type { Asset } from "../asset/asset";
 import { requireMeshes, spaced } from "../asset/asset";
 import { MissingInputError } from "../errors";
@@ -15,10 +16,7 @@ import { edgeLengths } from "./shape-figures";
 import type { MeshSurvey } from "./survey-mesh";
 import { surveyMesh } from "./survey-mesh";
 
-class SurveyOptions {
-  @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
-  parts: string[] = [];
-
+class SurveyOptions extends PartsOptions {
   @field({
     kind: "number",
     label: "Tolerance",

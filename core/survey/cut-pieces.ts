@@ -1,3 +1,4 @@
+import { PartsOptions } from "../asset/parts-options";
 import type { Asset, Part } from "../asset/asset";
 import { chosenParts, createPart, requireMeshes } from "../asset/asset";
 import { MissingInputError } from "../errors";
@@ -9,10 +10,7 @@ import { defineOperation, field } from "../operation";
 import { boundsOf } from "../space/bounds";
 import { freeName } from "./change-parts";
 
-class CutOptions {
-  @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
-  parts: string[] = [];
-
+class CutOptions extends PartsOptions {
   @field({
     kind: "choice",
     label: "Cut",

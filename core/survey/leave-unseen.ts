@@ -1,3 +1,4 @@
+import { PartsOptions } from "../asset/parts-options";
 import { spaced } from "../asset/asset";
 import { mapParts } from "../asset/parts";
 import { MissingInputError } from "../errors";
@@ -7,10 +8,7 @@ import { defineOperation, field } from "../operation";
 import { withoutFaces } from "./delete-faces";
 import { unseenFaces } from "./unseen";
 
-class LeaveUnseenOptions {
-  @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
-  parts: string[] = [];
-
+class LeaveUnseenOptions extends PartsOptions {
   @field({
     kind: "number",
     label: "Seen by up to",

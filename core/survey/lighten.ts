@@ -1,3 +1,4 @@
+import { PartsOptions } from "../asset/parts-options";
 import type { Asset } from "../asset/asset";
 import { chosenParts, requireMeshes, spaced } from "../asset/asset";
 import { mapParts } from "../asset/parts";
@@ -14,10 +15,7 @@ import type { Surface } from "../space/deviation";
 import { measureDeviation } from "../space/deviation";
 import { triangleArea } from "../space/sample";
 
-class LightenOptions {
-  @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
-  parts: string[] = [];
-
+class LightenOptions extends PartsOptions {
   @field({
     kind: "choice",
     label: "Down to",
@@ -174,11 +172,6 @@ const deviationOf = (dense: Mesh, light: Mesh) =>
   measureDeviation(surfaceOf(dense), surfaceOf(light)).max *
   diagonalOf(boundsOf(dense.positions));
 
-class RestoreOptions {
-  @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
-  parts: string[] = [];
-}
-
 export const restoreDense = defineOperation({
   id: "survey/restore-dense",
   stage: "survey",
@@ -187,7 +180,7 @@ export const restoreDense = defineOperation({
   runs: "instant",
   takes: "source",
   makesResult: false,
-  Options: RestoreOptions,
+  Options: PartsOptions,
   run(asset, options) {
     const chosen = chosenParts(asset, options.parts);
     let count = 0;

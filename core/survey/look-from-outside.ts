@@ -1,3 +1,4 @@
+import { PartsOptions } from "../asset/parts-options";
 import type { Asset } from "../asset/asset";
 import { chosenParts, requireMeshes, spaced } from "../asset/asset";
 import { mapParts } from "../asset/parts";
@@ -7,10 +8,7 @@ import { defineOperation, field } from "../operation";
 import type { Outside } from "./unseen";
 import { asStream, seenShares, unseenFaces } from "./unseen";
 
-class OutsideOptions {
-  @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
-  parts: string[] = [];
-
+class OutsideOptions extends PartsOptions {
   @field({
     kind: "choice",
     label: "Looked at",

@@ -1,3 +1,4 @@
+import { PartsOptions } from "../asset/parts-options";
 import { chosenParts, spaced } from "../asset/asset";
 import { mapParts } from "../asset/parts";
 import { MissingInputError } from "../errors";
@@ -9,10 +10,7 @@ import { defineOperation, field } from "../operation";
 import type { Matrix } from "../space/transform";
 import { IDENTITY, transformMesh } from "../space/transform";
 
-class MirrorOptions {
-  @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
-  parts: string[] = [];
-
+class MirrorOptions extends PartsOptions {
   @field({
     kind: "choice",
     label: "Across",

@@ -1,13 +1,11 @@
+import { PartsOptions } from "../asset/parts-options";
 import { chosenParts, requireMeshes, spaced } from "../asset/asset";
 import { mapParts } from "../asset/parts";
 import { defineOperation, field } from "../operation";
 import type { Mend, Mended } from "./mend";
 import { MENDS, mendMesh } from "./mend";
 
-class RepairOptions {
-  @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
-  parts: string[] = [];
-
+class RepairOptions extends PartsOptions {
   @field({
     kind: "choices",
     label: "Mend",

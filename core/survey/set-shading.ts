@@ -1,13 +1,11 @@
+import { PartsOptions } from "../asset/parts-options";
 import { chosenParts, requireMeshes, spaced } from "../asset/asset";
 import { mapParts } from "../asset/parts";
 import { hardAbove } from "../mesh/hard-angle";
 import { cornerNormals } from "../mesh/normals";
 import { defineOperation, field } from "../operation";
 
-class ShadingOptions {
-  @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
-  parts: string[] = [];
-
+class ShadingOptions extends PartsOptions {
   @field({
     kind: "choice",
     label: "Shading",

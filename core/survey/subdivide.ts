@@ -1,3 +1,4 @@
+import { PartsOptions } from "../asset/parts-options";
 import { chosenParts, requireMeshes, spaced } from "../asset/asset";
 import { mapParts } from "../asset/parts";
 import { MissingInputError } from "../errors";
@@ -5,10 +6,7 @@ import { triangleCount } from "../mesh/mesh";
 import { subdivide } from "../mesh/subdivide";
 import { defineOperation, field } from "../operation";
 
-class SubdivideOptions {
-  @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
-  parts: string[] = [];
-
+class SubdivideOptions extends PartsOptions {
   @field({
     kind: "integer",
     label: "Levels",

@@ -11,7 +11,7 @@ import { seededRandom } from "../space/random";
 import type { WideBvh } from "../space/ray-scene";
 import { RayScene, widen } from "../space/ray-scene";
 import { triangleArea } from "../space/sample";
-import { dot, pointAt } from "../space/vector";
+import { dot, flatNormal, pointAt, unit } from "../space/vector";
 
 /** From where an asset can be looked at. */
 export interface Outside {
@@ -247,7 +247,7 @@ export function lookFrom(shared: Shared, slice: Slice): Uint32Array {
   for (let i = 0; i < triangles.length; i++) {
     const t = triangles[i];
     const random = seededRandom(t * 31 + seed);
-    const [nx, ny, nz] = unitNormal(xyz, 9 * t);
+    const [nx, ny, nz] = unit(flatNormal(xyz, 9 * t));
     let away = 0;
     let cast = 0;
     for (let s = 0; s < points; s++) {
@@ -318,20 +318,6 @@ export function lookFrom(shared: Shared, slice: Slice): Uint32Array {
     hits[2 * i + 1] = cast;
   }
   return hits;
-}
-
-function unitNormal(q: Float32Array, i: number): [number, number, number] {
-  const ux = q[i + 3] - q[i];
-  const uy = q[i + 4] - q[i + 1];
-  const uz = q[i + 5] - q[i + 2];
-  const vx = q[i + 6] - q[i];
-  const vy = q[i + 7] - q[i + 1];
-  const vz = q[i + 8] - q[i + 2];
-  const x = uy * vz - uz * vy;
-  const y = uz * vx - ux * vz;
-  const z = ux * vy - uy * vx;
-  const length = Math.sqrt(x * x + y * y + z * z) || 1;
-  return [x / length, y / length, z / length];
 }
 
 /** Shares as they are kept with a mesh: 0 … 255, at least 1 where anything was seen. */

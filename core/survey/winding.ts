@@ -1,6 +1,7 @@
 import type { Mesh } from "../mesh/mesh";
 import { faceCount, reverseFaces } from "../mesh/mesh";
 import { seededRandom } from "../space/random";
+import { flatNormal } from "../space/vector";
 import type { Named } from "./finding";
 import { LookedAt } from "./looked-at";
 
@@ -172,21 +173,11 @@ function runningArea({ xyz }: Triangles): Float64Array {
   const running = new Float64Array(xyz.length / 9);
   let sum = 0;
   for (let t = 0; t < running.length; t++) {
-    const [x, y, z] = normalAt(xyz, 9 * t);
+    const [x, y, z] = flatNormal(xyz, 9 * t);
     sum += Math.hypot(x, y, z);
     running[t] = sum;
   }
   return running;
-}
-
-function normalAt(q: Float32Array, i: number): [number, number, number] {
-  const ux = q[i + 3] - q[i];
-  const uy = q[i + 4] - q[i + 1];
-  const uz = q[i + 5] - q[i + 2];
-  const vx = q[i + 6] - q[i];
-  const vy = q[i + 7] - q[i + 1];
-  const vz = q[i + 8] - q[i + 2];
-  return [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
 }
 
 function triangleNormal(mesh: Mesh, s: number): [number, number, number] {
@@ -199,7 +190,7 @@ function triangleNormal(mesh: Mesh, s: number): [number, number, number] {
       ),
       3 * k,
     );
-  return normalAt(q, 0);
+  return flatNormal(q, 0);
 }
 
 function pick(running: Float64Array, at: number): number {
@@ -227,7 +218,7 @@ function pointOn(
     const a = xyz[9 * t + k];
     point[k] = a + u * (xyz[9 * t + 3 + k] - a) + v * (xyz[9 * t + 6 + k] - a);
   }
-  const n = normalAt(xyz, 9 * t);
+  const n = flatNormal(xyz, 9 * t);
   const length = Math.hypot(...n) || 1;
   return n.map((x) => x / length);
 }

@@ -116,7 +116,7 @@ describe("from a file on disk to the archive", () => {
 
   it("goes through Survey, Reduce, Edges, Unwrap, Bake, Collide and Ship", async () => {
     await make("2", "Survey the source", "survey");
-    await shows(page, "Coincident vertices");
+    await shows(page, "Open edges");
     await make("3", "Reduce to the budget", "reduce");
     const { parts } = (await asset()).document;
     expect(

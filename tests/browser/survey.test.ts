@@ -204,9 +204,12 @@ describe("choosing and changing", () => {
       { name: "ball", mesh: moved(sphere(20, 24), 4, 0, 0) },
     ]);
     await stage("2");
-    await pause(1000);
     await page.click("[aria-label='choose by component']");
-    await page.mouse.click(...(await onTable(0.28, 0.55)));
+    // The view may still be framing what has just come in.
+    for (let tries = 0; tries < 10 && !(await page.$(".chosen")); tries++) {
+      await page.mouse.click(...(await onTable(0.28, 0.55)));
+      await pause(700);
+    }
     expect(await chosen()).toMatch(/6 faces · 12 triangles/);
     await page.click("[aria-label='choose by face']");
     await page.mouse.click(...(await onTable(0.28, 0.55)));
@@ -412,7 +415,7 @@ describe("intake", () => {
   it("brings a part over from another asset", async () => {
     const before = (await names()).length;
     await press(page, "Bring a part over from another asset");
-    await pick("[aria-label='Asset to bring a part over from']", "nest");
+    await pick("[aria-label='Asset to bring a part over from']", "set");
     await page.waitForFunction(
       () =>
         document
@@ -420,7 +423,7 @@ describe("intake", () => {
           ?.getAttribute("aria-disabled") !== "true",
       { timeout: 15_000, polling: 100 },
     );
-    await pick("[aria-label='Part to bring over']", "nest");
+    await pick("[aria-label='Part to bring over']", "box");
     await press(page, "Bring it over");
     await until(({ document }) => document.parts.length === before + 1);
   });
