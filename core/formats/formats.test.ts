@@ -7,7 +7,7 @@ import { triangleCount, vertexCount } from "../mesh/mesh";
 import { cornerNormals } from "../mesh/normals";
 import { seamsFromUvs } from "../unwrap/unwrap-parts";
 import { validateGlb } from "../ship/ship";
-import { writeGlb } from "./gltf";
+import { writeGlb } from "./write-gltf";
 import { endingOf, isMeshFile, readMeshFiles, writeMeshFile } from "./index";
 import { flipGreen, writePng } from "./png";
 import { distinctNames, safeName } from "./raw-mesh";

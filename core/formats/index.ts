@@ -1,7 +1,8 @@
 import type { Hull } from "../asset/asset";
 import { ArnikError, MeshFormatError } from "../errors";
 import { meshFromTriangles, triangleCount } from "../mesh/mesh";
-import { readGltf, writeGlb, writeGltf } from "./gltf";
+import { readGltf } from "./read-gltf";
+import { writeGlb, writeGltf } from "./write-gltf";
 import { readMtl, readObj, writeMtl, writeObj } from "./obj";
 import { readPly, writePly } from "./ply";
 import type { NamedMesh, RawPart, ReadingNotes } from "./raw-mesh";

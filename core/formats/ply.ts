@@ -1,5 +1,5 @@
 import { MeshFormatError } from "../errors";
-import { flattenMesh } from "./gltf";
+import { flattenMesh } from "./flatten-mesh";
 import type { NamedMesh, RawPart } from "./raw-mesh";
 import { MOST_ELEMENTS } from "./raw-mesh";
 import { NumberList, TextReader } from "./text-reader";

@@ -4,7 +4,7 @@ import type { Asset } from "../asset/asset";
 import { totalTriangles } from "../asset/parts";
 import { ArnikError, MissingInputError } from "../errors";
 import { hullMeshes, writeMtl, writeObj } from "../formats/index";
-import { writeGlb } from "../formats/gltf";
+import { writeGlb } from "../formats/write-gltf";
 import { flipGreen, writePng } from "../formats/png";
 import { safeName } from "../formats/raw-mesh";
 import type { NamedMesh } from "../formats/raw-mesh";

@@ -1,0 +1,134 @@
+import { Accessor, Document, WebIO } from "@gltf-transform/core";
+import type { Material } from "@gltf-transform/core";
+import type { Hull, SurfaceLook } from "../asset/asset";
+import { flattenMesh } from "./flatten-mesh";
+import type { NamedMesh } from "./raw-mesh";
+
+const toLinear = (x: number) =>
+  x <= 0.04045 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4;
+
+export interface GltfImages {
+  normal?: Uint8Array;
+  ao?: Uint8Array;
+}
+
+export interface GltfExtras {
+  looks?: readonly SurfaceLook[];
+  images?: GltfImages;
+  hulls?: readonly Hull[];
+  /** Whether to write tangents; needs UVs. */
+  tangents?: boolean;
+}
+
+/** Writes parts, with maps as their materials and hulls as nodes of their own, as one GLB. */
+export async function writeGlb(
+  name: string,
+  parts: readonly NamedMesh[],
+  extras: GltfExtras = {},
+): Promise<Uint8Array> {
+  return new WebIO().writeBinary(gltfDocument(name, parts, extras));
+}
+
+/** The same as one glTF file, with its data inside as base64. */
+export async function writeGltf(
+  name: string,
+  parts: readonly NamedMesh[],
+  extras: GltfExtras = {},
+): Promise<Uint8Array> {
+  const { json, resources } = await new WebIO().writeJSON(
+    gltfDocument(name, parts, extras),
+  );
+  for (const item of [...(json.buffers ?? []), ...(json.images ?? [])]) {
+    const data = item.uri ? resources[item.uri] : undefined;
+    if (!data) continue;
+    let text = "";
+    for (let i = 0; i < data.length; i += 8192)
+      text += String.fromCharCode(...data.subarray(i, i + 8192));
+    const type =
+      "mimeType" in item ? item.mimeType : "application/octet-stream";
+    item.uri = `data:${type};base64,${btoa(text)}`;
+  }
+  return new TextEncoder().encode(JSON.stringify(json));
+}
+
+function gltfDocument(
+  name: string,
+  parts: readonly NamedMesh[],
+  extras: GltfExtras,
+): Document {
+  const document = new Document();
+  document.getRoot().getAsset().generator = "Arnik";
+  const buffer = document.createBuffer();
+  const scene = document.createScene(name);
+  document.getRoot().setDefaultScene(scene);
+  const normalTexture = extras.images?.normal
+    ? document
+        .createTexture("normal")
+        .setImage(extras.images.normal as Uint8Array<ArrayBuffer>)
+        .setMimeType("image/png")
+    : null;
+  const aoTexture = extras.images?.ao
+    ? document
+        .createTexture("occlusion")
+        .setImage(extras.images.ao as Uint8Array<ArrayBuffer>)
+        .setMimeType("image/png")
+    : null;
+  const materials = new Map<string, Material>();
+  const materialFor = (label: string) => {
+    let material = materials.get(label);
+    if (material) return material;
+    const look = extras.looks?.find((each) => each.material === label);
+    material = document
+      .createMaterial(label)
+      .setRoughnessFactor(look?.roughness ?? 0.7)
+      .setMetallicFactor(look?.metalness ?? 0);
+    if (look) {
+      const [r, g, b] = [1, 3, 5].map((at) =>
+        toLinear(parseInt(look.colour.slice(at, at + 2), 16) / 255),
+      );
+      material.setBaseColorFactor([r, g, b, 1]);
+    }
+    if (normalTexture) material.setNormalTexture(normalTexture);
+    if (aoTexture) material.setOcclusionTexture(aoTexture);
+    materials.set(label, material);
+    return material;
+  };
+  const accessor = (
+    array: Float32Array | Uint32Array | Uint16Array,
+    type: "SCALAR" | "VEC2" | "VEC3" | "VEC4",
+  ) =>
+    document
+      .createAccessor()
+      .setArray(array as Float32Array<ArrayBuffer>)
+      .setType(Accessor.Type[type])
+      .setBuffer(buffer);
+  for (const part of parts) {
+    const mesh = document.createMesh(part.name);
+    for (const piece of flattenMesh(part, extras.tangents ?? false)) {
+      const primitive = document
+        .createPrimitive()
+        .setIndices(accessor(piece.indices, "SCALAR"))
+        .setAttribute("POSITION", accessor(piece.positions, "VEC3"))
+        .setAttribute("NORMAL", accessor(piece.normals, "VEC3"))
+        .setMaterial(materialFor(piece.material));
+      if (piece.uvs)
+        primitive.setAttribute("TEXCOORD_0", accessor(piece.uvs, "VEC2"));
+      if (piece.tangents)
+        primitive.setAttribute("TANGENT", accessor(piece.tangents, "VEC4"));
+      mesh.addPrimitive(primitive);
+    }
+    scene.addChild(document.createNode(part.name).setMesh(mesh));
+  }
+  for (const hull of extras.hulls ?? []) {
+    const primitive = document
+      .createPrimitive()
+      .setIndices(accessor(hull.triangles, "SCALAR"))
+      .setAttribute("POSITION", accessor(hull.positions, "VEC3"));
+    scene.addChild(
+      document
+        .createNode(hull.name)
+        .setMesh(document.createMesh(hull.name).addPrimitive(primitive)),
+    );
+  }
+  return document;
+}
