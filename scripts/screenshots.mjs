@@ -52,7 +52,7 @@ async function shot(name, asset, view, then) {
   await page.goto(`${base}/asset/${asset}`);
   await page.waitForSelector("canvas[data-ready=true]", { timeout: 120_000 });
   await then?.(page);
-  await pause(2500);
+  await pause(4000);
   await page.screenshot({
     path: join(root, "docs/screenshots", `${name}.png`),
   });

@@ -289,7 +289,8 @@ export class PartView {
           mesh.seen.map((seen) => (seen <= limit ? 1 : 0)),
           points,
         );
-        add(group, new ThreeMesh(lines(points), this.through));
+        if (points.length)
+          add(group, new ThreeMesh(lines(points), this.through));
       }
       if (state.normals !== "off")
         add(
