@@ -51,8 +51,8 @@ export class Measure {
       this.figure.add(mesh);
       return mesh;
     };
-    limb(0.075, 0.68, -0.1, 0.42);
-    limb(0.075, 0.68, 0.1, 0.42);
+    limb(0.075, 0.69, -0.1, 0.42);
+    limb(0.075, 0.69, 0.1, 0.42);
     limb(0.16, 0.34, 0, 1.14).scale.set(1.05, 1, 0.7);
     limb(0.045, 0.52, -0.235, 1.08).rotation.z = -0.08;
     limb(0.045, 0.52, 0.235, 1.08).rotation.z = 0.08;

@@ -20,6 +20,7 @@ const looked = computed(() =>
 const report = computed(
   () => workshop.asset!.document.reports["survey/unseen"],
 );
+const MOST_LISTED = 6;
 /** Never seen at all, part by part, those that free most first. */
 const candidates = computed(() => {
   const present = new Set(
@@ -78,10 +79,13 @@ watch(
         <b class="mono">{{ percent(unseen.share) }}</b> of the sheet
       </p>
       <ul v-if="candidates.length">
-        <li v-for="each in candidates" :key="each.part">
+        <li v-for="each in candidates.slice(0, MOST_LISTED)" :key="each.part">
           <button @click="view.selected = [each.part]">{{ each.part }}</button>
           <span class="mono">{{ spaced(each.triangles) }}</span>
           <span class="mono">{{ percent(each.sheetShare) }}</span>
+        </li>
+        <li v-if="candidates.length > MOST_LISTED" class="muted">
+          and {{ candidates.length - MOST_LISTED }} more parts
         </li>
       </ul>
       <Button
@@ -139,13 +143,15 @@ ul {
   list-style: none;
   margin: 0;
   padding: 0;
-  max-height: 132px;
-  overflow: auto;
 }
 li {
   display: grid;
   grid-template-columns: 1fr 70px 60px;
   text-align: right;
+}
+li.muted {
+  display: block;
+  text-align: left;
 }
 li button {
   border: 0;
