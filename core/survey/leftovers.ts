@@ -59,7 +59,13 @@ export function weldTargets(look: LookedAt): Uint32Array {
 
 /** Faces over the same places as an earlier face, whichever way round. */
 export function findDuplicateFaces(look: LookedAt): Named {
-  const { mesh, target } = look;
+  const { mesh, target, edges } = look;
+  // Where no vertices coincide and no edge has three faces, a face can only lie on the one all its edges share.
+  if (
+    edges.uses.every((uses) => uses <= 2) &&
+    target.every((to, v) => to === v)
+  )
+    return findPillows(look);
   const faces: number[] = [];
   const count = faceCount(mesh);
   const size = 1 << Math.max(4, Math.ceil(Math.log2(count * 1.5 + 1)));
@@ -84,6 +90,19 @@ export function findDuplicateFaces(look: LookedAt): Named {
       links[f] = heads[slot];
       heads[slot] = f;
     }
+  }
+  return { count: faces.length, faces };
+}
+
+/** The later one of every two faces that share all their edges. */
+function findPillows(look: LookedAt): Named {
+  const { mesh, face } = look;
+  const faces: number[] = [];
+  for (let f = 0; f < faceCount(mesh); f++) {
+    const s = mesh.faceStarts[f];
+    const d = look.across(s);
+    const g = d < 0 ? f : face[d];
+    if (g < f && sameVertices(look, f, g)) faces.push(f);
   }
   return { count: faces.length, faces };
 }

@@ -13,6 +13,7 @@ export function findNonManifoldEdges({ edges }: LookedAt): Named {
 
 /** Vertices where surfaces meet in a point only: their faces make more than one fan, and no edge says why. */
 export function findNonManifoldVertices(look: LookedAt): Named {
+  if (everyVertexHasOneFan(look)) return { count: 0, vertices: [] };
   const { mesh, edges } = look;
   const fans = fansOf(look, twinsOf(look));
   const seen = new Int32Array(mesh.positions.length / 3).fill(-1);
@@ -28,6 +29,34 @@ export function findNonManifoldVertices(look: LookedAt): Named {
   const found: number[] = [];
   for (let v = 0; v < several.length; v++) if (several[v]) found.push(v);
   return { count: found.length, vertices: found };
+}
+
+/**
+ * Walks round every vertex from its first corner: true where that meets all of its corners. A quick yes for closed
+ * bodies; at the first border, or anything else that needs a closer look, it says no.
+ */
+function everyVertexHasOneFan(look: LookedAt): boolean {
+  const { mesh, next } = look;
+  const { corners } = mesh;
+  const count = mesh.positions.length / 3;
+  const valence = new Uint32Array(count);
+  const first = new Int32Array(count).fill(-1);
+  for (let c = 0; c < corners.length; c++) {
+    const v = corners[c];
+    if (valence[v]++ === 0) first[v] = c;
+  }
+  for (let v = 0; v < count; v++) {
+    let met = 0;
+    for (let c = first[v]; c >= 0;) {
+      met++;
+      const d = look.across(c);
+      if (d < 0 || corners[next[d]] !== v || met > valence[v]) return false;
+      c = next[d];
+      if (c === first[v]) break;
+    }
+    if (met !== valence[v]) return false;
+  }
+  return true;
 }
 
 /** The corner across each edge where exactly two faces meet, −1 elsewhere. */

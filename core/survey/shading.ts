@@ -3,7 +3,7 @@ import type { LookedAt } from "./looked-at";
 
 /** How a source is shaded, by its stored normals and hard edges. */
 export interface ShadingFigures {
-  /** What the file says: normals, hard edges (smoothing groups), or nothing, which means smooth all over. */
+  /** What the file says: normals, hard edges (smoothing groups), or nothing. */
   says: "normals" | "hard edges" | "nothing";
   /** Share of the gentle edges (turning 1° to 30°) at which shading breaks: near 1 is a faceted source. */
   faceted: number;
@@ -18,9 +18,13 @@ const SAME = Math.cos((2 * Math.PI) / 180);
 
 /** Compares the turn of the surface at each edge with whether its shading breaks there. */
 export function measureShading(look: LookedAt): ShadingFigures {
-  const { mesh, edges, next, face } = look;
-  const own = faceNormals(mesh);
+  const { mesh } = look;
   const { normals, hard } = mesh;
+  // Without a word from the file there is nothing to be wrong: edges are judged by their angle.
+  if (!normals && !hard)
+    return { says: "nothing", faceted: 0, smoothedSharp: 0 };
+  const { edges, next, face } = look;
+  const own = faceNormals(mesh);
   const same = (c: number, d: number) =>
     normals![3 * c] * normals![3 * d] +
       normals![3 * c + 1] * normals![3 * d + 1] +
