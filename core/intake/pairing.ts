@@ -75,7 +75,11 @@ export function join(
             hulls: [...part.hulls, ...gamePart.hulls],
           },
         ];
-      return part.name === game ? [] : [part];
+      if (part.name === game) return [];
+      const follows = part.repeat?.of === source && !taken;
+      return [
+        follows ? { ...part, repeat: { ...part.repeat!, of: name } } : part,
+      ];
     }),
   };
 }

@@ -102,7 +102,8 @@ export const countParts = defineOperation({
     });
     const total = totalOf(parts, findings);
     const defects = findings
-      .filter(({ kind }) => kind !== "borders")
+      // What reading settled has no place left to look at, and open borders may be meant.
+      .filter(({ kind, places }) => kind !== "borders" && places.length > 0)
       .reduce((sum, { count }) => sum + count, 0);
     const lengths = edgeLengths(looks, total.shortestEdge, total.longestEdge);
     return {
