@@ -280,7 +280,7 @@ describe("choosing and changing", () => {
   it("gives IDs and lists their colours", async () => {
     await press(page, "Give IDs");
     await until(({ document }) => document.palette.length > 0);
-    expect(await page.$$("input[type=color]")).not.toHaveLength(0);
+    await page.waitForSelector("input[type=color]");
   });
 });
 
