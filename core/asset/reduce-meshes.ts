@@ -13,7 +13,7 @@ export function reduceTogether(
   context.progress(0.01, "gathering triangles");
   const soup = gatherSoup(meshes);
   context.check();
-  const collapser = new Collapser(soup);
+  const collapser = new Collapser(soup, meshes.length);
   context.check();
   collapser.run(budget, {
     check: () => context.check(),
@@ -25,7 +25,6 @@ export function reduceTogether(
   });
   return scatterSoup(
     soup,
-    collapser.alive,
     meshes.map((mesh) => mesh.materials),
   );
 }

@@ -1,142 +1,380 @@
-import { buildBvh } from "../space/bvh";
-import { ClosestPoint } from "../space/closest-point";
+import { triangleArea } from "../space/sample";
 import { BucketQueue } from "./bucket-queue";
+import { costComponents, nameComponents } from "./collapse-components";
+import type { CollapseWeights } from "./collapse-planes";
+import {
+  addEdgePlanes,
+  addFacePlanes,
+  DEFAULT_WEIGHTS,
+} from "./collapse-planes";
+import type { CollapseRecord } from "./collapse-record";
+import { RecordWriter } from "./collapse-record";
 import { Quadrics } from "./quadrics";
 import type { Soup } from "./soup";
 
 /** How far each phase may go to reach the budget; later ones only start where the earlier ones are stuck. */
 const PHASES = [
-  { keepTopology: true, flip: 0.25, sliver: 0.03 },
-  { keepTopology: true, flip: 0, sliver: 0 },
-  { keepTopology: false, flip: 0, sliver: 0 },
-  { keepTopology: false, flip: -1, sliver: 0 },
+  { keepTopology: true, flip: 0.25, sliver: 0.15, thin: 0.03 },
+  { keepTopology: true, flip: 0, sliver: 0, thin: 0 },
+  { keepTopology: false, flip: 0, sliver: 0, thin: 0 },
+  { keepTopology: false, flip: -1, sliver: 0, thin: 0 },
 ];
 
-/** Weight of an open border, of a hard or material edge, against the faces beside it. */
-const BORDER_WEIGHT = 4;
-const CREASE_WEIGHT = 1;
+/**
+ * Set on the second vertex of a queued edge whose collapse makes a triangle thinner than wanted: it costs more
+ * and then only has to keep to the second limit.
+ */
+const THIN = 1 << 30;
+const THIN_TIMES = 4;
+const THIN_SPREAD = 1e-4;
 
 /** Components with this many triangles left may be given up whole. */
 const SMALL_COMPONENT = 24;
+
+/** From this many triangles on, this many times the goal or this many more, every collapse goes through the queue. */
+const QUEUE_FROM = 24_000;
+const QUEUE_TIMES = 5;
+const QUEUE_MORE = 100_000;
+
+/** Share of all edges that a pass may take at most: those that cost least. */
+const PASS_SHARE = 0.3;
+
+/** Turning normals cost as much as being this share of the whole size off. */
+const TURN_REACH = 0.005;
 
 export interface CollapseHooks {
   progress(share: number): void;
   check(): void;
 }
 
+export interface CollapseOptions {
+  weights?: Partial<CollapseWeights>;
+  /** triangleCount: how dear the shape of each triangle is, 1 where nobody said. */
+  faceWeight?: Float32Array | null;
+  /** Holds vertices that lie in a plane n·x = d (about the soup's centre) in it. */
+  mirror?: { normal: readonly [number, number, number]; d: number } | null;
+}
+
 /**
- * Quadric edge collapse of a triangle soup to a budget, in place.
+ * Quadric edge collapse of a triangle soup, in place.
  *
  * Garland and Heckbert 1997, with area-weighted quadrics, optimal placement held to the edge's middle along
  * free directions, border and crease planes, the link condition of Dey et al. 1999, and checks on turned and
  * thin triangles. A component that has become small competes as a whole: giving it up costs its area times the
  * mean squared distance to what would be left.
  *
- * Notes: costs only change for edges at the merged vertex, so a stamp a vertex tells whether a queued edge is
- * still true. Faces round a vertex are linked lists through the corners; that holds for any soup, manifold or
- * not. See docs/measuring.md for what else was tried.
+ * Far above the goal it goes in passes: all edges are costed in order of memory, the cheapest third sorted, and
+ * those collapsed whose ends no collapse of the pass has touched; the arrays are packed after each. Near the goal
+ * every collapse goes through a queue. Costs only change for edges at the merged vertex, so a stamp a vertex
+ * tells whether a queued edge is still true. Faces round a vertex are linked lists through the corners; that
+ * holds for any soup, manifold or not. See docs/measuring.md for what else was tried.
  */
 export class Collapser {
-  readonly alive: Uint8Array;
+  alive: Uint8Array;
   live: number;
+  private readonly weights: CollapseWeights;
   private readonly quadrics: Quadrics;
-  private readonly queue: BucketQueue;
+  private queue: BucketQueue | null = null;
   private readonly firstCorner: Int32Array;
   private readonly nextCorner: Int32Array;
   private readonly stamps: Int32Array;
   private readonly seen: Int32Array;
   private seenRound = 0;
+  private passStamp = 0;
+  private readonly start: number;
   private readonly border: Uint8Array;
+  private readonly inMirror: Uint8Array | null;
   private readonly component: Uint32Array;
   private readonly componentLive: Int32Array;
-  private readonly componentCost: Float64Array;
+  private componentCost: Float64Array | null = null;
+  private readonly area: Float64Array;
   private phase = PHASES[0];
+  /** Whether the last edge asked about was refused for a thin triangle. */
+  private tooThin = false;
+  private writer: RecordWriter | null = null;
+  /** Triangles of the record's base by present number, while one is written. */
+  private baseOf: Uint32Array | null = null;
 
-  constructor(private readonly soup: Soup) {
+  /** @param soup is changed: packed as it goes */
+  constructor(
+    private readonly soup: Soup,
+    meshes: number,
+    private readonly options: CollapseOptions = {},
+  ) {
+    this.weights = { ...DEFAULT_WEIGHTS, ...options.weights };
     const vertices = soup.positions.length / 3;
-    const count = soup.triangles.length / 3;
+    const count = soup.owner.length;
     this.alive = new Uint8Array(count).fill(1);
     this.live = count;
-    this.quadrics = new Quadrics(vertices, soup.positions);
-    this.queue = new BucketQueue(count * 2 + 16);
-    this.firstCorner = new Int32Array(vertices).fill(-1);
+    this.start = count;
+    this.quadrics = new Quadrics(vertices, soup.positions, {
+      evenness: this.weights.evenness,
+      turnCost: this.weights.normals * (TURN_REACH * reachOf(soup)) ** 2,
+    });
+    this.firstCorner = new Int32Array(vertices);
     this.nextCorner = new Int32Array(3 * count);
     this.stamps = new Int32Array(vertices);
     this.seen = new Int32Array(vertices);
     this.border = new Uint8Array(vertices);
-    for (let c = 3 * count - 1; c >= 0; c--) {
-      const v = soup.triangles[c];
-      this.nextCorner[c] = this.firstCorner[v];
-      this.firstCorner[v] = c;
-    }
-    this.addFacePlanes();
-    this.addEdgePlanes();
+    this.linkCorners();
+    addFacePlanes(soup, this.quadrics, options.faceWeight ?? null);
+    addEdgePlanes(soup, this.quadrics, this, this.weights, this.border);
+    this.inMirror = this.findMirrored();
     this.component = new Uint32Array(vertices);
-    this.componentLive = new Int32Array(this.nameComponents());
-    this.componentCost = new Float64Array(this.componentLive.length);
+    this.componentLive = new Int32Array(
+      nameComponents(soup, this, this.component),
+    );
     for (let t = 0; t < count; t++)
       this.componentLive[this.component[soup.triangles[3 * t]]]++;
-    if (this.componentLive.length > 1) this.costComponents();
+    this.area = new Float64Array(meshes);
+    for (let t = 0; t < count; t++)
+      this.area[soup.owner[t]] += triangleArea(
+        soup.positions,
+        soup.triangles,
+        t,
+      );
   }
 
   /** Collapses until at most `budget` triangles are left. */
   run(budget: number, hooks: CollapseHooks): void {
-    const total = Math.max(1, this.live - budget);
-    for (const phase of PHASES) {
-      this.phase = phase;
-      for (;;) {
-        if (this.live <= budget) return;
-        const before = this.live;
-        this.seedQueue();
-        this.drain(budget, total, hooks);
-        if (before - this.live < 0.02 * before) break;
-      }
+    this.goDown(queueFrom(budget), budget, hooks);
+    this.settle(budget, budget, hooks);
+  }
+
+  /**
+   * Collapses down to `from` triangles, then on to the last ones and records every step on the way.
+   * @param budget the count that matters most: from five times as many on, every step is taken in order
+   */
+  record(from: number, budget: number, hooks: CollapseHooks): CollapseRecord {
+    this.goDown(from, budget, hooks);
+    const { soup } = this;
+    const nameOf = new Int32Array(soup.positions.length / 3).fill(-1);
+    const vertices = new Uint32Array(Math.min(nameOf.length, 3 * this.live));
+    let named = 0;
+    const errors = new Float64Array(this.area.length);
+    for (let c = 0; c < soup.triangles.length; c++) {
+      const v = soup.triangles[c];
+      if (nameOf[v] >= 0) continue;
+      nameOf[v] = named;
+      vertices[named++] = v;
+      errors[soup.owner[(c / 3) | 0]] += this.quadrics.errorAt(v);
+    }
+    this.writer = new RecordWriter(
+      soup,
+      nameOf,
+      vertices.subarray(0, named),
+      this.componentLive.length,
+      errors,
+    );
+    this.baseOf = new Uint32Array(this.live).map((_, t) => t);
+    this.goDown(queueFrom(budget), budget, hooks);
+    this.settle(0, budget, hooks);
+    return this.writer.finish(this.area);
+  }
+
+  /** Collapses in passes while that is far from done. */
+  private goDown(goal: number, budget: number, hooks: CollapseHooks): void {
+    while (this.live > 1.02 * goal) {
+      hooks.check();
+      hooks.progress(this.shareOfWay(budget));
+      if (this.pass(goal) < 0.01 * this.live) break;
+      this.pack();
     }
   }
 
-  private drain(budget: number, total: number, hooks: CollapseHooks): void {
-    const { queue, stamps, soup } = this;
-    const start = this.live;
+  /** Collapses by the queue, phase after phase. */
+  private settle(goal: number, budget: number, hooks: CollapseHooks): void {
+    this.queue ??= new BucketQueue(this.live * 4 + 16);
+    // Late, where the mesh is light already: what a component is worth hardly changes on the way.
+    this.componentCost ??=
+      this.componentLive.length > 1
+        ? costComponents(this.soup, this.component, this.componentLive)
+        : new Float64Array(1);
+    for (const phase of PHASES) {
+      this.phase = phase;
+      for (;;) {
+        if (this.live <= goal) return this.pack();
+        const before = this.live;
+        this.seedQueue();
+        this.drain(goal, budget, hooks);
+        if (before - this.live < 0.02 * before) break;
+      }
+    }
+    this.pack();
+  }
+
+  private shareOfWay(budget: number): number {
+    const start = Math.max(this.start, budget + 1);
+    return Math.min(
+      1,
+      Math.log(start / Math.max(1, this.live)) /
+        Math.log(start / Math.max(1, budget)),
+    );
+  }
+
+  /** Takes the cheapest edges whose ends nothing has touched yet; returns how many triangles went. */
+  private pass(goal: number): number {
+    const { soup, stamps } = this;
+    const { triangles } = soup;
+    const before = this.live;
+    const edges = Math.ceil(1.6 * before) + 16;
+    let from = new Uint32Array(edges);
+    let to = new Uint32Array(edges);
+    let costs = new Float32Array(edges);
+    let count = 0;
+    const stretch = <T extends Uint32Array | Float32Array>(old: T): T => {
+      const wide = new (old.constructor as new (n: number) => T)(
+        old.length * 2,
+      );
+      wide.set(old);
+      return wide;
+    };
+    for (let t = 0; t < before; t++)
+      for (let k = 0; k < 3; k++) {
+        const a = triangles[3 * t + k];
+        const b = triangles[3 * t + (k === 2 ? 0 : k + 1)];
+        // Inner edges come twice, once from each side; one of them is enough.
+        if (a > b && !(this.border[a] && this.border[b])) continue;
+        if (a > b && this.joins(b, a, t)) continue;
+        if (count === from.length) {
+          from = stretch(from);
+          to = stretch(to);
+          costs = stretch(costs);
+        }
+        from[count] = a;
+        to[count] = b;
+        costs[count++] = this.quadrics.place(a, b);
+      }
+    const order = cheapest(costs, count, Math.ceil(count * PASS_SHARE));
+    const stamp = ++this.passStamp;
+    for (const e of order) {
+      const a = from[e];
+      const b = to[e];
+      if (stamps[a] === stamp || stamps[b] === stamp || stamps[b] < 0) continue;
+      if (stamps[a] < 0) continue;
+      const cost = this.place(a, b);
+      const { x, y, z } = this.quadrics;
+      if (!this.allowed(a, b, x, y, z, this.phase.sliver)) continue;
+      this.collapse(a, b, x, y, z, cost);
+      stamps[a] = stamp;
+      if (this.live <= goal) break;
+    }
+    return before - this.live;
+  }
+
+  /** Drops the triangles that went from the arrays, in order, and links the corners anew. */
+  private pack(): void {
+    const { soup, alive, baseOf } = this;
+    const { triangles, owner, face, material, id } = soup;
+    let at = 0;
+    for (let t = 0; t < alive.length; t++) {
+      if (!alive[t]) continue;
+      if (at !== t) {
+        triangles[3 * at] = triangles[3 * t];
+        triangles[3 * at + 1] = triangles[3 * t + 1];
+        triangles[3 * at + 2] = triangles[3 * t + 2];
+        owner[at] = owner[t];
+        face[at] = face[t];
+        material[at] = material[t];
+        id[at] = id[t];
+        if (baseOf) baseOf[at] = baseOf[t];
+      }
+      at++;
+    }
+    soup.triangles = triangles.subarray(0, 3 * at);
+    soup.owner = owner.subarray(0, at);
+    soup.face = face.subarray(0, at);
+    soup.material = material.subarray(0, at);
+    soup.id = id.subarray(0, at);
+    this.alive = alive.subarray(0, at).fill(1);
+    this.linkCorners();
+  }
+
+  private linkCorners(): void {
+    const { triangles } = this.soup;
+    const { firstCorner, nextCorner } = this;
+    firstCorner.fill(-1);
+    for (let c = triangles.length - 1; c >= 0; c--) {
+      const v = triangles[c];
+      nextCorner[c] = firstCorner[v];
+      firstCorner[v] = c;
+    }
+  }
+
+  private drain(goal: number, budget: number, hooks: CollapseHooks): void {
+    const { stamps, phase } = this;
+    const queue = this.queue!;
     let round = 0;
-    while (this.live > budget && queue.pop()) {
+    while (this.live > goal && queue.pop()) {
       if ((++round & 8191) === 0) {
         hooks.check();
-        hooks.progress(
-          Math.min(
-            1,
-            1 - (this.live - budget) / Math.max(total, start - budget),
-          ),
-        );
+        hooks.progress(this.shareOfWay(budget));
       }
-      const { a, b } = queue;
-      if (b < 0) {
-        this.dropComponent(a, budget);
+      const { a } = queue;
+      if (queue.b < 0) {
+        this.dropComponent(a, goal, queue.cost);
         continue;
       }
+      const b = queue.b & ~THIN;
+      const thin = queue.b !== b;
       if (
         queue.stamp !== stamps[a] + stamps[b] ||
         stamps[a] < 0 ||
         stamps[b] < 0
       )
         continue;
-      this.quadrics.place(a, b);
-      const { x, y, z } = this.quadrics;
-      if (!this.allowed(a, b, x, y, z)) continue;
-      this.collapse(a, b);
-      soup.positions[3 * a] = x;
-      soup.positions[3 * a + 1] = y;
-      soup.positions[3 * a + 2] = z;
+      const cost = this.place(a, b);
+      const { x, y, z, spread } = this.quadrics;
+      if (!this.allowed(a, b, x, y, z, thin ? phase.thin : phase.sliver)) {
+        if (this.tooThin && !thin)
+          queue.push(
+            THIN_TIMES * cost + THIN_SPREAD * spread,
+            a,
+            b | THIN,
+            queue.stamp,
+          );
+        continue;
+      }
+      this.collapse(a, b, x, y, z, cost);
       this.pushEdgesOf(a);
     }
   }
 
-  private pushEdge(a: number, b: number): void {
+  /** Places the edge; where an end lies in the mirror plane, the place does too. */
+  private place(a: number, b: number): number {
     const cost = this.quadrics.place(a, b);
-    this.queue.push(cost, a, b, this.stamps[a] + this.stamps[b]);
+    if (!this.inMirror || !(this.inMirror[a] || this.inMirror[b])) return cost;
+    const { normal, d } = this.options.mirror!;
+    const q = this.quadrics;
+    const off = normal[0] * q.x + normal[1] * q.y + normal[2] * q.z - d;
+    q.x -= off * normal[0];
+    q.y -= off * normal[1];
+    q.z -= off * normal[2];
+    return q.costThere(a, b);
+  }
+
+  private findMirrored(): Uint8Array | null {
+    const mirror = this.options.mirror;
+    if (!mirror) return null;
+    const { positions: p } = this.soup;
+    const found = new Uint8Array(p.length / 3);
+    const size = reachOf(this.soup);
+    const [x, y, z] = mirror.normal;
+    for (let v = 0; v < found.length; v++) {
+      const off =
+        x * p[3 * v] + y * p[3 * v + 1] + z * p[3 * v + 2] - mirror.d;
+      if (this.border[v] && Math.abs(off) < 1e-6 * size) found[v] = 1;
+    }
+    return found;
+  }
+
+  private pushEdge(a: number, b: number): void {
+    const cost = this.place(a, b);
+    this.queue!.push(cost, a, b, this.stamps[a] + this.stamps[b]);
   }
 
   private seedQueue(): void {
-    this.queue.clear();
+    this.queue!.clear();
     const { triangles } = this.soup;
     for (let t = 0; t < this.alive.length; t++) {
       if (!this.alive[t]) continue;
@@ -183,9 +421,14 @@ export class Collapser {
     x: number,
     y: number,
     z: number,
+    sliver: number,
   ): boolean {
+    this.tooThin = false;
     if (this.phase.keepTopology && !this.linkCondition(a, b)) return false;
-    return this.staysSound(a, b, x, y, z) && this.staysSound(b, a, x, y, z);
+    return (
+      this.staysSound(a, b, x, y, z, sliver) &&
+      this.staysSound(b, a, x, y, z, sliver)
+    );
   }
 
   /** The ends may only share the neighbours that the faces at the edge give them (Dey et al. 1999). */
@@ -244,9 +487,10 @@ export class Collapser {
     x: number,
     y: number,
     z: number,
+    sliver: number,
   ): boolean {
     const { triangles, positions: p } = this.soup;
-    const { flip, sliver } = this.phase;
+    const { flip } = this.phase;
     for (let c = this.firstCorner[v]; c >= 0; c = this.nextCorner[c]) {
       const t = (c / 3) | 0;
       if (!this.alive[t]) continue;
@@ -297,20 +541,31 @@ export class Collapser {
             (ux - ex) ** 2 +
             (uy - ey) ** 2 +
             (uz - ez) ** 2;
-          if (quality < (3.4641 * Math.sqrt(old2)) / was) return false;
+          if (quality < (3.4641 * Math.sqrt(old2)) / was) {
+            this.tooThin = true;
+            return false;
+          }
         }
       }
     }
     return true;
   }
 
-  /** Joins b to a: drops the faces at the edge, renames b, links the faces of both to a. */
-  private collapse(a: number, b: number): void {
-    const { triangles } = this.soup;
-    const { nextCorner, firstCorner, alive } = this;
+  /** Joins b to a: drops the faces at the edge, renames b, links the faces of both to a, and moves a. */
+  private collapse(
+    a: number,
+    b: number,
+    x: number,
+    y: number,
+    z: number,
+    cost: number,
+  ): void {
+    const { triangles, positions, owner } = this.soup;
+    const { nextCorner, firstCorner, alive, writer } = this;
     let head = -1;
     let tail = -1;
     let gone = 0;
+    let mesh = 0;
     for (let side = 0; side < 2; side++) {
       for (let c = firstCorner[side ? b : a]; c >= 0;) {
         const next = nextCorner[c];
@@ -323,6 +578,8 @@ export class Collapser {
           if (i === other || j === other || k === other) {
             alive[t] = 0;
             gone++;
+            mesh = owner[t];
+            if (writer) writer.dies(this.baseOf![t]);
           } else {
             triangles[c] = a;
             if (tail < 0) head = c;
@@ -336,8 +593,16 @@ export class Collapser {
     if (tail >= 0) nextCorner[tail] = -1;
     firstCorner[a] = head;
     firstCorner[b] = -1;
+    if (writer) {
+      const rise = cost - this.quadrics.errorAt(a) - this.quadrics.errorAt(b);
+      writer.step(a, b, x, y, z, rise, gone, mesh);
+    }
     this.border[a] |= this.border[b];
+    if (this.inMirror) this.inMirror[a] |= this.inMirror[b];
     this.quadrics.merge(a, b);
+    positions[3 * a] = x;
+    positions[3 * a + 1] = y;
+    positions[3 * a + 2] = z;
     this.stamps[a]++;
     this.stamps[b] = -(1 << 30);
     this.live -= gone;
@@ -349,12 +614,12 @@ export class Collapser {
 
   private offerComponent(c: number): void {
     const left = this.componentLive[c];
-    if (left > SMALL_COMPONENT || left <= 0 || this.componentLive.length === 1)
-      return;
-    this.queue.push((2 * this.componentCost[c]) / left, c, -1, 0);
+    if (!this.queue || left > SMALL_COMPONENT || left <= 0) return;
+    if (this.componentLive.length === 1) return;
+    this.queue.push((2 * this.componentCost![c]) / left, c, -1, 0);
   }
 
-  private dropComponent(c: number, budget: number): void {
+  private dropComponent(c: number, budget: number, cost: number): void {
     const left = this.componentLive[c];
     if (left <= 0 || left > SMALL_COMPONENT) return;
     if (
@@ -362,162 +627,53 @@ export class Collapser {
       this.phase.keepTopology
     )
       return;
-    const { triangles } = this.soup;
+    const { triangles, owner } = this.soup;
+    let mesh = 0;
     for (let t = 0; t < this.alive.length; t++)
-      if (this.alive[t] && this.component[triangles[3 * t]] === c)
+      if (this.alive[t] && this.component[triangles[3 * t]] === c) {
         this.alive[t] = 0;
+        mesh = owner[t];
+        this.writer?.dies(this.baseOf![t]);
+      }
+    this.writer?.step(0, -1, 0, 0, 0, cost, left, mesh);
     this.live -= left;
     this.componentLive[c] = 0;
   }
+}
 
-  private addFacePlanes(): void {
-    const { triangles, positions: p } = this.soup;
-    for (let t = 0; t < this.alive.length; t++) {
-      const a = 3 * triangles[3 * t];
-      const b = 3 * triangles[3 * t + 1];
-      const c = 3 * triangles[3 * t + 2];
-      const ux = p[b] - p[a];
-      const uy = p[b + 1] - p[a + 1];
-      const uz = p[b + 2] - p[a + 2];
-      const vx = p[c] - p[a];
-      const vy = p[c + 1] - p[a + 1];
-      const vz = p[c + 2] - p[a + 2];
-      let nx = uy * vz - uz * vy;
-      let ny = uz * vx - ux * vz;
-      let nz = ux * vy - uy * vx;
-      const double = Math.sqrt(nx * nx + ny * ny + nz * nz);
-      if (!(double > 0)) continue;
-      nx /= double;
-      ny /= double;
-      nz /= double;
-      const d = -(nx * p[a] + ny * p[a + 1] + nz * p[a + 2]);
-      for (let k = 0; k < 3; k++)
-        this.quadrics.addPlane(triangles[3 * t + k], nx, ny, nz, d, double / 6);
-    }
-  }
+const queueFrom = (budget: number) =>
+  Math.max(QUEUE_FROM, Math.min(QUEUE_TIMES * budget, budget + QUEUE_MORE));
 
-  /** Planes upright on open borders, hard edges and edges between materials hold those lines in place. */
-  private addEdgePlanes(): void {
-    const { triangles, material, hard } = this.soup;
-    for (let t = 0; t < this.alive.length; t++)
-      for (let k = 0; k < 3; k++) {
-        const a = triangles[3 * t + k];
-        const b = triangles[3 * t + ((k + 1) % 3)];
-        let uses = 0;
-        let parted = hard[3 * t + k] !== 0;
-        for (let c = this.firstCorner[a]; c >= 0; c = this.nextCorner[c]) {
-          const other = (c / 3) | 0;
-          const i = 3 * other;
-          if (
-            triangles[i] !== b &&
-            triangles[i + 1] !== b &&
-            triangles[i + 2] !== b
-          )
-            continue;
-          uses++;
-          if (material[other] !== material[t]) parted = true;
-        }
-        if (uses === 1) {
-          this.border[a] = this.border[b] = 1;
-          this.addUpright(t, a, b, BORDER_WEIGHT);
-        } else if (uses > 2 || parted) this.addUpright(t, a, b, CREASE_WEIGHT);
-      }
-  }
+/** Half the largest extent of a soup about its centre, metres. */
+function reachOf(soup: Soup): number {
+  let reach = 0;
+  for (let i = 0; i < soup.positions.length; i++)
+    reach = Math.max(reach, Math.abs(soup.positions[i]));
+  return reach;
+}
 
-  private addUpright(t: number, a: number, b: number, weight: number): void {
-    const { triangles, positions: p } = this.soup;
-    const c =
-      triangles[3 * t] + triangles[3 * t + 1] + triangles[3 * t + 2] - a - b;
-    const e = [0, 1, 2].map((k) => p[3 * b + k] - p[3 * a + k]);
-    const s = [0, 1, 2].map((k) => p[3 * c + k] - p[3 * a + k]);
-    const length2 = e[0] ** 2 + e[1] ** 2 + e[2] ** 2;
-    if (!(length2 > 0)) return;
-    // The part of the side that is square to the edge is the plane's normal.
-    const along = (s[0] * e[0] + s[1] * e[1] + s[2] * e[2]) / length2;
-    const n = [0, 1, 2].map((k) => s[k] - along * e[k]);
-    const size = Math.hypot(n[0], n[1], n[2]);
-    if (!(size > 0)) return;
-    const [x, y, z] = n.map((value) => value / size);
-    const d = -(x * p[3 * a] + y * p[3 * a + 1] + z * p[3 * a + 2]);
-    this.quadrics.addPlane(a, x, y, z, d, (weight * length2) / 2);
-    this.quadrics.addPlane(b, x, y, z, d, (weight * length2) / 2);
+/** The numbers of about the `wanted` lowest costs, in order to 8 bits of mantissa. */
+function cheapest(
+  costs: Float32Array,
+  count: number,
+  wanted: number,
+): Uint32Array {
+  const bits = new Uint32Array(costs.buffer, costs.byteOffset, count);
+  const starts = new Uint32Array(1 << 16);
+  for (let e = 0; e < count; e++) starts[bits[e] >>> 15]++;
+  let sum = 0;
+  let last = 0;
+  for (let b = 0; b < starts.length; b++) {
+    const here = starts[b];
+    starts[b] = sum;
+    if (sum < wanted) last = b;
+    sum += here;
   }
-
-  /** Numbers the vertices by component; returns how many components there are. */
-  private nameComponents(): number {
-    const { triangles } = this.soup;
-    const { component, firstCorner, nextCorner } = this;
-    component.fill(0xffffffff);
-    const stack: number[] = [];
-    let count = 0;
-    for (let v = 0; v < component.length; v++) {
-      if (component[v] !== 0xffffffff || firstCorner[v] < 0) continue;
-      component[v] = count;
-      stack.push(v);
-      while (stack.length) {
-        const at = stack.pop()!;
-        for (let c = firstCorner[at]; c >= 0; c = nextCorner[c]) {
-          const base = 3 * ((c / 3) | 0);
-          for (let k = 0; k < 3; k++) {
-            const w = triangles[base + k];
-            if (component[w] !== 0xffffffff) continue;
-            component[w] = count;
-            stack.push(w);
-          }
-        }
-      }
-      count++;
-    }
-    return count;
+  const most = last + 1 < starts.length ? starts[last + 1] : count;
+  const order = new Uint32Array(most);
+  for (let e = 0; e < count; e++) {
+    const bucket = bits[e] >>> 15;
+    if (bucket <= last) order[starts[bucket]++] = e;
   }
-
-  /** What giving up each component would cost: area × mean squared distance to the other components. */
-  private costComponents(): void {
-    const { triangles, positions, owner } = this.soup;
-    const points = new Float32Array(positions);
-    const count = owner.length;
-    const componentOf = new Uint32Array(count);
-    const tally = new Uint32Array(this.componentLive.length);
-    for (let t = 0; t < count; t++)
-      tally[(componentOf[t] = this.component[triangles[3 * t]])]++;
-    const closest = new ClosestPoint(buildBvh(points, triangles), componentOf);
-    const area = new Float64Array(tally.length);
-    const sum = new Float64Array(tally.length);
-    const taken = new Float64Array(tally.length);
-    const turn = new Uint32Array(tally.length);
-    for (let t = 0; t < count; t++) {
-      const c = componentOf[t];
-      const size = this.areaOf(t);
-      area[c] += size;
-      if (turn[c]++ % Math.ceil(tally[c] / 24)) continue;
-      const v = 3 * triangles[3 * t];
-      closest.find(
-        positions[v],
-        positions[v + 1],
-        positions[v + 2],
-        Infinity,
-        c,
-      );
-      sum[c] += size * Math.min(closest.distance2, 1e12);
-      taken[c] += size;
-    }
-    for (let c = 0; c < tally.length; c++)
-      this.componentCost[c] = taken[c] > 0 ? (area[c] * sum[c]) / taken[c] : 0;
-  }
-
-  private areaOf(t: number): number {
-    const { triangles, positions: p } = this.soup;
-    const a = 3 * triangles[3 * t];
-    const b = 3 * triangles[3 * t + 1];
-    const c = 3 * triangles[3 * t + 2];
-    const ux = p[b] - p[a];
-    const uy = p[b + 1] - p[a + 1];
-    const uz = p[b + 2] - p[a + 2];
-    const vx = p[c] - p[a];
-    const vy = p[c + 1] - p[a + 1];
-    const vz = p[c + 2] - p[a + 2];
-    return (
-      Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / 2
-    );
-  }
+  return order;
 }

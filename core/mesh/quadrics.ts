@@ -17,12 +17,27 @@ export class Quadrics {
   x = 0;
   y = 0;
   z = 0;
+  /** The area at the edge times its squared length, metres⁴. */
+  spread = 0;
 
+  /** 4 × count: sum of the normals by area, and the area; where turning normals cost. */
+  private readonly turns: Float64Array | null;
+  private readonly turnCost: number;
+  private readonly tie: number;
+
+  /**
+   * @param evenness 0 … 1: how much the length of an edge counts
+   * @param turnCost m²: what turning all normals away costs for each square metre, against squared distance
+   */
   constructor(
     count: number,
     private readonly positions: Float64Array,
+    { evenness = 0, turnCost = 0 } = {},
   ) {
     this.values = new Float64Array(QUADRIC * count);
+    this.turns = turnCost > 0 ? new Float64Array(4 * count) : null;
+    this.turnCost = turnCost;
+    this.tie = 1e-7 + 0.02 * evenness * evenness;
   }
 
   /** Adds weight × (n·x + d)² to vertex v. */
@@ -48,12 +63,91 @@ export class Quadrics {
     q[k + 9] += weight * d * d;
   }
 
+  /** Adds weight × (n·x + d)² to the three vertices of the face whose corners begin at `at`. */
+  addFace(
+    triangles: Uint32Array,
+    at: number,
+    nx: number,
+    ny: number,
+    nz: number,
+    d: number,
+    weight: number,
+  ): void {
+    const { turns } = this;
+    const length = turns ? Math.sqrt(nx * nx + ny * ny + nz * nz) : 0;
+    for (let c = at; c < at + 3; c++) {
+      this.addPlane(triangles[c], nx, ny, nz, d, weight);
+      if (!turns) continue;
+      const k = 4 * triangles[c];
+      turns[k] += weight * nx * length;
+      turns[k + 1] += weight * ny * length;
+      turns[k + 2] += weight * nz * length;
+      turns[k + 3] += weight * length * length;
+    }
+  }
+
   /** Adds the quadric of vertex b to that of vertex a. */
   merge(a: number, b: number): void {
     const q = this.values;
     const i = QUADRIC * a;
     const j = QUADRIC * b;
     for (let k = 0; k < QUADRIC; k++) q[i + k] += q[j + k];
+    if (this.turns)
+      for (let k = 0; k < 4; k++) this.turns[4 * a + k] += this.turns[4 * b + k];
+  }
+
+  /** Scales how dear the shape at vertex v is. */
+  scale(v: number, by: number): void {
+    for (let k = QUADRIC * v; k < QUADRIC * (v + 1); k++) this.values[k] *= by;
+  }
+
+  /** The integral of squared distance at vertex v where it lies, metres⁴. */
+  errorAt(v: number): number {
+    const p = this.positions;
+    return Math.max(
+      0,
+      this.valueOf(QUADRIC * v, p[3 * v], p[3 * v + 1], p[3 * v + 2]),
+    );
+  }
+
+  /** The cost of joining a and b at x, y, z. */
+  costThere(a: number, b: number): number {
+    const { x, y, z } = this;
+    return Math.max(
+      0,
+      this.valueOf(QUADRIC * a, x, y, z) + this.valueOf(QUADRIC * b, x, y, z),
+    );
+  }
+
+  private valueOf(i: number, x: number, y: number, z: number): number {
+    const q = this.values;
+    return (
+      q[i] * x * x +
+      q[i + 3] * y * y +
+      q[i + 5] * z * z +
+      2 *
+        (q[i + 1] * x * y +
+          q[i + 2] * x * z +
+          q[i + 4] * y * z +
+          q[i + 6] * x +
+          q[i + 7] * y +
+          q[i + 8] * z) +
+      q[i + 9]
+    );
+  }
+
+  /** What the normals round both vertices differ from one direction, as a cost. */
+  private turning(a: number, b: number): number {
+    const t = this.turns!;
+    const i = 4 * a;
+    const j = 4 * b;
+    const x = t[i] + t[j];
+    const y = t[i + 1] + t[j + 1];
+    const z = t[i + 2] + t[j + 2];
+    return (
+      this.turnCost *
+      Math.max(0, t[i + 3] + t[j + 3] - Math.sqrt(x * x + y * y + z * z))
+    );
   }
 
   /**
@@ -105,7 +199,10 @@ export class Quadrics {
       inverse;
     const length2 = ex * ex + ey * ey + ez * ez;
     // A little of the edge's length in the cost, so that flat runs lose their short edges first.
-    const tie = 1e-7 * length2 * (xx + yy + zz);
+    this.spread = length2 * (xx + yy + zz);
+    const tie =
+      this.tie * this.spread +
+      (this.turns ? this.turning(a, b) : 0);
     if (sx * sx + sy * sy + sz * sz <= 4 * length2) {
       const x = mx + sx;
       const y = my + sy;

@@ -1,7 +1,12 @@
+import { buildEdges } from "./edges";
 import type { Mesh } from "./mesh";
 import { meshFromTriangles } from "./mesh";
 import { triangulate } from "./triangulate";
 import { coincident } from "./weld";
+
+/** What an edge of a soup is marked as, by bits. */
+export const HARD = 1;
+export const UV_SEAM = 2;
 
 /** Triangles of several meshes in one set of arrays, so that one queue can deal a budget out over all. */
 export interface Soup {
@@ -11,10 +16,14 @@ export interface Soup {
   triangles: Uint32Array;
   /** triangleCount: the mesh each came from. */
   owner: Uint16Array;
+  /** triangleCount: the face of that mesh. */
+  face: Uint32Array;
   /** triangleCount: the material within that mesh. */
   material: Uint16Array;
-  /** 3 × triangleCount: 1 where the edge from this corner is marked hard. */
-  hard: Uint8Array;
+  /** triangleCount: what parts regions beside the material: the ID painted on the face. */
+  id: Uint16Array;
+  /** 3 × triangleCount: HARD and UV_SEAM of the edge from this corner. */
+  marks: Uint8Array;
   centre: [number, number, number];
 }
 
@@ -28,20 +37,28 @@ export function gatherSoup(meshes: readonly Mesh[]): Soup {
     (sum, mesh) => sum + mesh.positions.length,
     0,
   );
-  const triangleTotal = split.reduce((sum, each) => sum + each.faces.length, 0);
+  const total = split.reduce((sum, each) => sum + each.faces.length, 0);
   const positions = new Float64Array(vertexTotal);
-  const triangles = new Uint32Array(3 * triangleTotal);
-  const owner = new Uint16Array(triangleTotal);
-  const material = new Uint16Array(triangleTotal);
-  const hard = new Uint8Array(3 * triangleTotal);
+  const triangles = new Uint32Array(3 * total);
+  const owner = new Uint16Array(total);
+  const face = new Uint32Array(total);
+  const material = new Uint16Array(total);
+  const id = new Uint16Array(total);
+  const marks = new Uint8Array(3 * total);
   const centre = middleOf(meshes);
   let base = 0;
   let at = 0;
   meshes.forEach((mesh, m) => {
-    const target = coincident(mesh.positions, 0);
-    for (let i = 0; i < mesh.positions.length; i++)
-      positions[3 * base + i] = mesh.positions[i] - centre[i % 3];
+    const p = mesh.positions;
+    const target = coincident(p, 0);
+    for (let i = 0; i < p.length; i += 3) {
+      positions[3 * base + i] = p[i] - centre[0];
+      positions[3 * base + i + 1] = p[i + 1] - centre[1];
+      positions[3 * base + i + 2] = p[i + 2] - centre[2];
+    }
     const { vertices, corners, faces } = split[m];
+    const begin = at;
+    const cornerOf = mesh.uvs && new Uint32Array(corners.length);
     for (let t = 0; t < faces.length; t++) {
       const a = target[vertices[3 * t]];
       const b = target[vertices[3 * t + 1]];
@@ -51,75 +68,142 @@ export function gatherSoup(meshes: readonly Mesh[]): Soup {
       triangles[3 * at] = base + a;
       triangles[3 * at + 1] = base + b;
       triangles[3 * at + 2] = base + c;
+      if (cornerOf)
+        for (let k = 0; k < 3; k++)
+          cornerOf[3 * (at - begin) + k] = corners[3 * t + k];
       owner[at] = m;
+      face[at] = faces[t];
       material[at] = mesh.faceMaterials ? mesh.faceMaterials[faces[t]] : 0;
+      id[at] = mesh.ids ? mesh.ids[faces[t]] : 0;
       if (mesh.hard)
         for (let k = 0; k < 3; k++) {
           const from = corners[3 * t + k];
           const to = corners[3 * t + ((k + 1) % 3)];
           const follows = to === from + 1 || to === mesh.faceStarts[faces[t]];
-          hard[3 * at + k] = follows ? mesh.hard[from] : 0;
+          if (follows && mesh.hard[from]) marks[3 * at + k] = HARD;
         }
       at++;
     }
-    base += mesh.positions.length / 3;
+    if (mesh.uvs) markUvSeams(mesh.uvs, cornerOf!, triangles, marks, begin, at);
+    base += p.length / 3;
   });
   return {
     positions,
     triangles: triangles.slice(0, 3 * at),
     owner: owner.slice(0, at),
+    face: face.slice(0, at),
     material: material.slice(0, at),
-    hard: hard.slice(0, 3 * at),
+    id: id.slice(0, at),
+    marks: marks.slice(0, 3 * at),
     centre,
   };
+}
+
+/**
+ * Marks the edges at which the UVs of a mesh part.
+ * @param cornerOf the mesh's corner at each corner of the soup's triangles from `begin` to `end`
+ */
+function markUvSeams(
+  uvs: Float32Array,
+  cornerOf: Uint32Array,
+  triangles: Uint32Array,
+  marks: Uint8Array,
+  begin: number,
+  end: number,
+): void {
+  const corners = triangles.subarray(3 * begin, 3 * end);
+  const faceStarts = new Uint32Array(end - begin + 1).map((_, t) => 3 * t);
+  const { first, second, count } = buildEdges({ corners, faceStarts });
+  const next = (c: number) => (c % 3 === 2 ? c - 2 : c + 1);
+  const apart = (c: number, d: number) =>
+    uvs[2 * cornerOf[c]] !== uvs[2 * cornerOf[d]] ||
+    uvs[2 * cornerOf[c] + 1] !== uvs[2 * cornerOf[d] + 1];
+  for (let e = 0; e < count; e++) {
+    const c = first[e];
+    const d = second[e];
+    if (d < 0) continue;
+    const opposite = corners[c] !== corners[d];
+    if (
+      apart(c, opposite ? next(d) : d) ||
+      apart(next(c), opposite ? d : next(d))
+    ) {
+      marks[3 * begin + c] |= UV_SEAM;
+      marks[3 * begin + d] |= UV_SEAM;
+    }
+  }
 }
 
 function middleOf(meshes: readonly Mesh[]): [number, number, number] {
   const low = [Infinity, Infinity, Infinity];
   const high = [-Infinity, -Infinity, -Infinity];
   for (const mesh of meshes)
-    for (let i = 0; i < mesh.positions.length; i++) {
-      const x = mesh.positions[i];
-      if (x < low[i % 3]) low[i % 3] = x;
-      if (x > high[i % 3]) high[i % 3] = x;
-    }
+    for (let k = 0; k < 3; k++)
+      for (let i = k; i < mesh.positions.length; i += 3) {
+        const x = mesh.positions[i];
+        if (x < low[k]) low[k] = x;
+        if (x > high[k]) high[k] = x;
+      }
   const middle = (k: number) =>
     low[k] <= high[k] ? (low[k] + high[k]) / 2 : 0;
   return [middle(0), middle(1), middle(2)];
 }
 
-/** The triangles that are left of each mesh; null for a mesh of which nothing is left. */
+/** Triangles of a soup, or of a state of it, with what the meshes made of them need. */
+export type Triangles = Pick<Soup, "triangles" | "owner" | "material" | "id"> & {
+  /** 3 × vertexCount, about `centre`. */
+  positions: Float64Array | Float32Array;
+  centre: readonly number[];
+};
+
+/**
+ * The triangles of each mesh; null for a mesh of which nothing is left.
+ * @param alive leaves out triangles for which it is 0
+ */
 export function scatterSoup(
-  soup: Soup,
-  alive: Uint8Array,
+  soup: Triangles,
   materials: readonly (readonly string[])[],
+  alive?: Uint8Array,
 ): (Mesh | null)[] {
+  const total = soup.owner.length;
+  const counts = new Uint32Array(materials.length);
+  const withIds = new Uint8Array(materials.length);
+  for (let t = 0; t < total; t++)
+    if (!alive || alive[t]) {
+      counts[soup.owner[t]]++;
+      if (soup.id[t]) withIds[soup.owner[t]] = 1;
+    }
   const name = new Int32Array(soup.positions.length / 3).fill(-1);
   return materials.map((names, m) => {
-    const points: number[] = [];
-    const corners: number[] = [];
-    const faceMaterials: number[] = [];
-    for (let t = 0; t < alive.length; t++) {
-      if (!alive[t] || soup.owner[t] !== m) continue;
+    const count = counts[m];
+    if (!count) return null;
+    const corners = new Uint32Array(3 * count);
+    const faceMaterials = new Uint16Array(count);
+    const ids = new Uint16Array(count);
+    const used: number[] = [];
+    let at = 0;
+    for (let t = 0; t < total; t++) {
+      if ((alive && !alive[t]) || soup.owner[t] !== m) continue;
       for (let k = 0; k < 3; k++) {
         const v = soup.triangles[3 * t + k];
         if (name[v] < 0) {
-          name[v] = points.length / 3;
-          for (let i = 0; i < 3; i++)
-            points.push(soup.positions[3 * v + i] + soup.centre[i]);
+          name[v] = used.length;
+          used.push(v);
         }
-        corners.push(name[v]);
+        corners[3 * at + k] = name[v];
       }
-      faceMaterials.push(soup.material[t]);
+      faceMaterials[at] = soup.material[t];
+      ids[at] = soup.id[t];
+      at++;
     }
-    if (!corners.length) return null;
-    return meshFromTriangles(
-      new Float32Array(points),
-      new Uint32Array(corners),
-      {
-        materials: names,
-        faceMaterials: names.length > 1 ? new Uint16Array(faceMaterials) : null,
-      },
-    );
+    const positions = new Float32Array(3 * used.length);
+    used.forEach((v, i) => {
+      for (let k = 0; k < 3; k++)
+        positions[3 * i + k] = soup.positions[3 * v + k] + soup.centre[k];
+    });
+    return meshFromTriangles(positions, corners, {
+      materials: names,
+      faceMaterials: names.length > 1 ? faceMaterials : null,
+      ids: withIds[m] ? ids : null,
+    });
   });
 }

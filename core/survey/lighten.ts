@@ -127,9 +127,9 @@ function toShare(mesh: Mesh, share: number, context: Context): Lightened {
   const budget = Math.max(4, Math.floor(share * triangleCount(mesh)));
   if (budget >= triangleCount(mesh)) return { mesh, deviation: 0 };
   const soup = gatherSoup([mesh]);
-  const collapser = new Collapser(soup);
+  const collapser = new Collapser(soup, 1);
   collapser.run(budget, hooks(context));
-  const [light] = scatterSoup(soup, collapser.alive, [mesh.materials]);
+  const [light] = scatterSoup(soup, [mesh.materials]);
   if (!light) return { mesh, deviation: 0 };
   return { mesh: light, deviation: deviationOf(mesh, light) };
 }
@@ -141,7 +141,7 @@ function withinDeviation(
   context: Context,
 ): Lightened {
   const soup = gatherSoup([mesh]);
-  const collapser = new Collapser(soup);
+  const collapser = new Collapser(soup, 1);
   let best: Lightened = { mesh, deviation: 0 };
   for (
     let wanted = triangleCount(mesh) * STEP;
@@ -154,7 +154,7 @@ function withinDeviation(
       `trying ${spaced(wanted)} triangles`,
     );
     collapser.run(Math.floor(wanted), hooks(context));
-    const [light] = scatterSoup(soup, collapser.alive, [mesh.materials]);
+    const [light] = scatterSoup(soup, [mesh.materials]);
     if (!light) break;
     const deviation = deviationOf(mesh, light);
     if (deviation > limit) break;

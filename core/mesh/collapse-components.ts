@@ -1,0 +1,66 @@
+import { buildBvh } from "../space/bvh";
+import { ClosestPoint } from "../space/closest-point";
+import { triangleArea } from "../space/sample";
+import type { CornerLists } from "./collapse-planes";
+import type { Soup } from "./soup";
+
+/** Numbers the vertices by component; returns how many components there are. */
+export function nameComponents(
+  soup: Soup,
+  { firstCorner, nextCorner }: CornerLists,
+  component: Uint32Array,
+): number {
+  const { triangles } = soup;
+  component.fill(0xffffffff);
+  const stack = new Uint32Array(component.length);
+  let count = 0;
+  for (let v = 0; v < component.length; v++) {
+    if (component[v] !== 0xffffffff || firstCorner[v] < 0) continue;
+    component[v] = count;
+    let top = 0;
+    stack[top++] = v;
+    while (top) {
+      for (let c = firstCorner[stack[--top]]; c >= 0; c = nextCorner[c]) {
+        const base = 3 * ((c / 3) | 0);
+        for (let k = 0; k < 3; k++) {
+          const w = triangles[base + k];
+          if (component[w] !== 0xffffffff) continue;
+          component[w] = count;
+          stack[top++] = w;
+        }
+      }
+    }
+    count++;
+  }
+  return count;
+}
+
+/** What giving up each component would cost: area × mean squared distance to the other components. */
+export function costComponents(
+  soup: Soup,
+  component: Uint32Array,
+  tally: Int32Array,
+): Float64Array {
+  const { triangles, positions } = soup;
+  const count = soup.owner.length;
+  const points = new Float32Array(positions);
+  const componentOf = new Uint32Array(count);
+  for (let t = 0; t < count; t++)
+    componentOf[t] = component[triangles[3 * t]];
+  const closest = new ClosestPoint(buildBvh(points, triangles), componentOf);
+  const area = new Float64Array(tally.length);
+  const sum = new Float64Array(tally.length);
+  const taken = new Float64Array(tally.length);
+  const turn = new Uint32Array(tally.length);
+  for (let t = 0; t < count; t++) {
+    const c = componentOf[t];
+    const size = triangleArea(positions, triangles, t);
+    area[c] += size;
+    if (turn[c]++ % Math.ceil(tally[c] / 24)) continue;
+    const v = 3 * triangles[3 * t];
+    closest.find(positions[v], positions[v + 1], positions[v + 2], Infinity, c);
+    sum[c] += size * Math.min(closest.distance2, 1e12);
+    taken[c] += size;
+  }
+  return area.map((size, c) => (taken[c] > 0 ? (size * sum[c]) / taken[c] : 0));
+}

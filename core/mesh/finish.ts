@@ -1,0 +1,139 @@
+import type { SurfaceSamples } from "./fit";
+import { Fit } from "./fit";
+import type { Triangles } from "./soup";
+
+/** Rounds of fitting before vertices are put in at the worst places, and all together. */
+const FIRST_ROUNDS = 2;
+const ROUNDS = 4;
+
+/** Share of the triangles that are kept back for the worst places. */
+const KEPT_BACK = 0.012;
+
+/** How many vertices of a budget are put in where the distance is worst, two triangles each. */
+export const keptBack = (budget: number) =>
+  budget < 100 ? 0 : Math.max(1, Math.round((KEPT_BACK * budget) / 2));
+
+/**
+ * Brings a reduced state as near to its source as its triangles allow, mesh by mesh.
+ * @param places how many vertices may be put in; see `keptBack`
+ * @param near a finer state, about the same origin
+ */
+export function finishState(
+  state: Triangles,
+  samples: SurfaceSamples,
+  near: Pick<Triangles, "positions" | "triangles" | "owner">,
+  places: number,
+  check: () => void,
+): Triangles {
+  const meshes = state.owner.reduce((most, m) => Math.max(most, m + 1), 0);
+  const order = Array.from({ length: meshes }, (_, m) => m);
+  let fits = order.map((m) => {
+    const fit = new Fit(
+      oneMesh(state, m),
+      samplesOf(samples, m),
+      oneMesh(near, m),
+    );
+    fit.run(0, FIRST_ROUNDS, check);
+    return fit;
+  });
+  const worst = fits
+    .flatMap((fit, m) => fit.worst(places).map((far) => ({ m, far })))
+    .sort((a, b) => b.far - a.far || a.m - b.m)
+    .slice(0, places);
+  fits = fits.map((fit, m) => {
+    const share = worst.filter((place) => place.m === m).length;
+    const next = share ? fit.refined(share) : fit;
+    next.run(FIRST_ROUNDS, ROUNDS, check);
+    return next;
+  });
+  return joinStates(
+    fits.map((fit) => fit.mesh),
+    state.centre,
+  );
+}
+
+/** The triangles of one mesh of a state with just the vertices they use. */
+function oneMesh<T extends Pick<Triangles, "positions" | "triangles" | "owner">>(
+  state: T & Partial<Triangles>,
+  mesh: number,
+): Triangles {
+  const { positions, triangles, owner, material, id } = state;
+  const name = new Int32Array(positions.length / 3).fill(-1);
+  const count = owner.reduce((sum, m) => sum + (m === mesh ? 1 : 0), 0);
+  const corners = new Uint32Array(3 * count);
+  const materials = new Uint16Array(count);
+  const ids = new Uint16Array(count);
+  const used: number[] = [];
+  let at = 0;
+  for (let t = 0; t < owner.length; t++) {
+    if (owner[t] !== mesh) continue;
+    for (let k = 0; k < 3; k++) {
+      const v = triangles[3 * t + k];
+      if (name[v] < 0) name[v] = used.push(v) - 1;
+      corners[3 * at + k] = name[v];
+    }
+    materials[at] = material?.[t] ?? 0;
+    ids[at++] = id?.[t] ?? 0;
+  }
+  const own = new Float64Array(3 * used.length);
+  used.forEach((v, i) => {
+    for (let k = 0; k < 3; k++) own[3 * i + k] = positions[3 * v + k];
+  });
+  return {
+    positions: own,
+    triangles: corners,
+    owner: new Uint16Array(count).fill(mesh),
+    material: materials,
+    id: ids,
+    centre: state.centre ?? [0, 0, 0],
+  };
+}
+
+function samplesOf(samples: SurfaceSamples, mesh: number) {
+  const { owner } = samples;
+  const count = owner.reduce((sum, m) => sum + (m === mesh ? 1 : 0), 0);
+  const points = new Float32Array(3 * count);
+  const normals = new Float32Array(3 * count);
+  let at = 0;
+  for (let i = 0; i < owner.length; i++) {
+    if (owner[i] !== mesh) continue;
+    for (let k = 0; k < 3; k++) {
+      points[at + k] = samples.points[3 * i + k];
+      normals[at + k] = samples.normals[3 * i + k];
+    }
+    at += 3;
+  }
+  return { points, normals };
+}
+
+function joinStates(
+  states: readonly Triangles[],
+  centre: readonly number[],
+): Triangles {
+  const sum = (of: (state: Triangles) => number) =>
+    states.reduce((total, state) => total + of(state), 0);
+  const total = sum((state) => state.owner.length);
+  const joined = {
+    positions: new Float64Array(sum((state) => state.positions.length)),
+    triangles: new Uint32Array(3 * total),
+    owner: new Uint16Array(total),
+    material: new Uint16Array(total),
+    id: new Uint16Array(total),
+    centre,
+  };
+  let base = 0;
+  let at = 0;
+  for (const state of states) {
+    joined.positions.set(state.positions, 3 * base);
+    joined.triangles.set(
+      state.triangles.map((v) => v + base),
+      3 * at,
+    );
+    joined.owner.set(state.owner, at);
+    joined.material.set(state.material, at);
+    joined.id.set(state.id, at);
+    base += state.positions.length / 3;
+    at += state.owner.length;
+  }
+  return joined;
+}
