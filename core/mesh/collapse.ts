@@ -12,21 +12,25 @@ import { RecordWriter } from "./collapse-record";
 import { Quadrics } from "./quadrics";
 import type { Soup } from "./soup";
 
-/** How far each phase may go to reach the budget; later ones only start where the earlier ones are stuck. */
-const PHASES = [
-  { keepTopology: true, flip: 0.25, sliver: 0.15, thin: 0.03 },
-  { keepTopology: true, flip: 0, sliver: 0, thin: 0 },
-  { keepTopology: false, flip: 0, sliver: 0, thin: 0 },
-  { keepTopology: false, flip: -1, sliver: 0, thin: 0 },
+/**
+ * How far a collapse may go. An edge that is refused comes back with the next level, dearer: `times` its cost
+ * and `spread` times the area at the edge × its squared length. So thin and steep triangles are made where
+ * everything else would cost more, and nowhere else.
+ */
+const LEVELS = [
+  { flip: 0.25, sliver: 0.15, times: 1, spread: 0 },
+  { flip: 0.25, sliver: 0.03, times: 4, spread: 5e-4 },
+  { flip: 0, sliver: 0, times: 16, spread: 5e-3 },
+];
+/** What is allowed where nothing else leads to the budget. */
+const LAST = [
+  { flip: 0, sliver: 0, times: 1, spread: 0 },
+  { flip: -1, sliver: 0, times: 1, spread: 0 },
 ];
 
-/**
- * Set on the second vertex of a queued edge whose collapse makes a triangle thinner than wanted: it costs more
- * and then only has to keep to the second limit.
- */
-const THIN = 1 << 30;
-const THIN_TIMES = 4;
-const THIN_SPREAD = 1e-4;
+/** The level of a queued edge is kept above the number of its second vertex. */
+const LEVEL_SHIFT = 28;
+const VERTEX = (1 << LEVEL_SHIFT) - 1;
 
 /** Components with this many triangles left may be given up whole. */
 const SMALL_COMPONENT = 24;
@@ -37,7 +41,7 @@ const QUEUE_TIMES = 5;
 const QUEUE_MORE = 100_000;
 
 /** Share of all edges that a pass may take at most: those that cost least. */
-const PASS_SHARE = 0.3;
+const PASS_SHARE = 0.35;
 
 /** Turning normals cost as much as being this share of the whole size off. */
 const TURN_REACH = 0.005;
@@ -81,6 +85,8 @@ export class Collapser {
   private readonly seen: Int32Array;
   private seenRound = 0;
   private passStamp = 0;
+  /** Components and what they are worth that wait until an edge that costs more has gone. */
+  private waiting: number[] = [];
   private readonly start: number;
   private readonly border: Uint8Array;
   private readonly inMirror: Uint8Array | null;
@@ -88,10 +94,13 @@ export class Collapser {
   private readonly componentLive: Int32Array;
   private componentCost: Float64Array | null = null;
   private readonly area: Float64Array;
-  private phase = PHASES[0];
-  /** Whether the last edge asked about was refused for a thin triangle. */
-  private tooThin = false;
+  private levels = LEVELS;
+  private keepsTopology = true;
+  /** Whether the last edge asked about was refused for its shape, and may come again. */
+  private misshaped = false;
   private writer: RecordWriter | null = null;
+  /** 3 × triangleCount, during passes: the cost of the edge from each corner, NaN where it has to be found. */
+  private costs: Float32Array | null = null;
   /** Triangles of the record's base by present number, while one is written. */
   private baseOf: Uint32Array | null = null;
 
@@ -174,12 +183,15 @@ export class Collapser {
 
   /** Collapses in passes while that is far from done. */
   private goDown(goal: number, budget: number, hooks: CollapseHooks): void {
+    if (this.live <= 1.02 * goal) return;
+    this.costs = new Float32Array(3 * this.live).fill(NaN);
     while (this.live > 1.02 * goal) {
       hooks.check();
       hooks.progress(this.shareOfWay(budget));
       if (this.pass(goal) < 0.01 * this.live) break;
       this.pack();
     }
+    this.costs = null;
   }
 
   /** Collapses by the queue, phase after phase. */
@@ -190,8 +202,9 @@ export class Collapser {
       this.componentLive.length > 1
         ? costComponents(this.soup, this.component, this.componentLive)
         : new Float64Array(1);
-    for (const phase of PHASES) {
-      this.phase = phase;
+    for (const levels of [LEVELS, [LAST[0]], [LAST[1]]]) {
+      this.levels = levels;
+      this.keepsTopology = levels === LEVELS;
       for (;;) {
         if (this.live <= goal) return this.pack();
         const before = this.live;
@@ -217,44 +230,29 @@ export class Collapser {
     const { soup, stamps } = this;
     const { triangles } = soup;
     const before = this.live;
-    const edges = Math.ceil(1.6 * before) + 16;
-    let from = new Uint32Array(edges);
-    let to = new Uint32Array(edges);
-    let costs = new Float32Array(edges);
-    let count = 0;
-    const stretch = <T extends Uint32Array | Float32Array>(old: T): T => {
-      const wide = new (old.constructor as new (n: number) => T)(
-        old.length * 2,
-      );
-      wide.set(old);
-      return wide;
-    };
-    for (let t = 0; t < before; t++)
-      for (let k = 0; k < 3; k++) {
-        const a = triangles[3 * t + k];
-        const b = triangles[3 * t + (k === 2 ? 0 : k + 1)];
-        // Inner edges come twice, once from each side; one of them is enough.
-        if (a > b && !(this.border[a] && this.border[b])) continue;
-        if (a > b && this.joins(b, a, t)) continue;
-        if (count === from.length) {
-          from = stretch(from);
-          to = stretch(to);
-          costs = stretch(costs);
-        }
-        from[count] = a;
-        to[count] = b;
-        costs[count++] = this.quadrics.place(a, b);
-      }
-    const order = cheapest(costs, count, Math.ceil(count * PASS_SHARE));
+    const known = this.costs!;
+    const corners = 3 * before;
+    for (let c = 0; c < corners; c++) {
+      if (known[c] === known[c]) continue;
+      const a = triangles[c];
+      const b = triangles[c % 3 === 2 ? c - 2 : c + 1];
+      // Inner edges come twice, once from each side; one of them is enough.
+      const twin =
+        a > b &&
+        (!(this.border[a] && this.border[b]) || this.joins(b, a, (c / 3) | 0));
+      known[c] = twin ? Infinity : this.quadrics.place(a, b);
+    }
+    const order = cheapest(known, corners, Math.ceil(1.5 * before * PASS_SHARE));
     const stamp = ++this.passStamp;
-    for (const e of order) {
-      const a = from[e];
-      const b = to[e];
+    for (const c of order) {
+      const a = triangles[c];
+      const b = triangles[c % 3 === 2 ? c - 2 : c + 1];
+      if (!this.alive[(c / 3) | 0]) continue;
       if (stamps[a] === stamp || stamps[b] === stamp || stamps[b] < 0) continue;
       if (stamps[a] < 0) continue;
       const cost = this.place(a, b);
       const { x, y, z } = this.quadrics;
-      if (!this.allowed(a, b, x, y, z, this.phase.sliver)) continue;
+      if (!this.allowed(a, b, x, y, z, LEVELS[0])) continue;
       this.collapse(a, b, x, y, z, cost);
       stamps[a] = stamp;
       if (this.live <= goal) break;
@@ -264,7 +262,7 @@ export class Collapser {
 
   /** Drops the triangles that went from the arrays, in order, and links the corners anew. */
   private pack(): void {
-    const { soup, alive, baseOf } = this;
+    const { soup, alive, baseOf, costs } = this;
     const { triangles, owner, face, material, id } = soup;
     let at = 0;
     for (let t = 0; t < alive.length; t++) {
@@ -277,6 +275,11 @@ export class Collapser {
         face[at] = face[t];
         material[at] = material[t];
         id[at] = id[t];
+        if (costs) {
+          costs[3 * at] = costs[3 * t];
+          costs[3 * at + 1] = costs[3 * t + 1];
+          costs[3 * at + 2] = costs[3 * t + 2];
+        }
         if (baseOf) baseOf[at] = baseOf[t];
       }
       at++;
@@ -302,7 +305,7 @@ export class Collapser {
   }
 
   private drain(goal: number, budget: number, hooks: CollapseHooks): void {
-    const { stamps, phase } = this;
+    const { stamps, levels } = this;
     const queue = this.queue!;
     let round = 0;
     while (this.live > goal && queue.pop()) {
@@ -312,11 +315,12 @@ export class Collapser {
       }
       const { a } = queue;
       if (queue.b < 0) {
-        this.dropComponent(a, goal, queue.cost);
+        if (this.keepsTopology) this.waiting.push(a, queue.cost);
+        else this.dropComponent(a, queue.cost, goal);
         continue;
       }
-      const b = queue.b & ~THIN;
-      const thin = queue.b !== b;
+      const b = queue.b & VERTEX;
+      const level = queue.b >> LEVEL_SHIFT;
       if (
         queue.stamp !== stamps[a] + stamps[b] ||
         stamps[a] < 0 ||
@@ -325,18 +329,24 @@ export class Collapser {
         continue;
       const cost = this.place(a, b);
       const { x, y, z, spread } = this.quadrics;
-      if (!this.allowed(a, b, x, y, z, thin ? phase.thin : phase.sliver)) {
-        if (this.tooThin && !thin)
+      if (!this.allowed(a, b, x, y, z, levels[level])) {
+        const next = levels[level + 1];
+        if (this.misshaped && next)
           queue.push(
-            THIN_TIMES * cost + THIN_SPREAD * spread,
+            next.times * cost + next.spread * spread,
             a,
-            b | THIN,
+            b | ((level + 1) << LEVEL_SHIFT),
             queue.stamp,
           );
         continue;
       }
       this.collapse(a, b, x, y, z, cost);
       this.pushEdgesOf(a);
+      while (this.waiting.length && this.waiting[1] <= queue.cost)
+        {
+        const [component, worth] = this.waiting.splice(0, 2);
+        this.dropComponent(component, worth, goal);
+      }
     }
   }
 
@@ -375,6 +385,7 @@ export class Collapser {
 
   private seedQueue(): void {
     this.queue!.clear();
+    this.waiting = [];
     const { triangles } = this.soup;
     for (let t = 0; t < this.alive.length; t++) {
       if (!this.alive[t]) continue;
@@ -421,13 +432,13 @@ export class Collapser {
     x: number,
     y: number,
     z: number,
-    sliver: number,
+    level: (typeof LEVELS)[number],
   ): boolean {
-    this.tooThin = false;
-    if (this.phase.keepTopology && !this.linkCondition(a, b)) return false;
+    this.misshaped = false;
+    if (this.keepsTopology && !this.linkCondition(a, b)) return false;
     return (
-      this.staysSound(a, b, x, y, z, sliver) &&
-      this.staysSound(b, a, x, y, z, sliver)
+      this.staysSound(a, b, x, y, z, level) &&
+      this.staysSound(b, a, x, y, z, level)
     );
   }
 
@@ -487,10 +498,9 @@ export class Collapser {
     x: number,
     y: number,
     z: number,
-    sliver: number,
+    { flip, sliver }: (typeof LEVELS)[number],
   ): boolean {
     const { triangles, positions: p } = this.soup;
-    const { flip } = this.phase;
     for (let c = this.firstCorner[v]; c >= 0; c = this.nextCorner[c]) {
       const t = (c / 3) | 0;
       if (!this.alive[t]) continue;
@@ -519,8 +529,10 @@ export class Collapser {
       const old2 = nx * nx + ny * ny + nz * nz;
       const new2 = mx * mx + my * my + mz * mz;
       const dot = nx * mx + ny * my + nz * mz;
-      if (dot <= flip * Math.sqrt(old2 * new2) && flip >= 0 && old2 > 0)
+      if (dot <= flip * Math.sqrt(old2 * new2) && flip >= 0 && old2 > 0) {
+        this.misshaped = true;
         return false;
+      }
       if (sliver > 0) {
         const edge = ex * ex + ey * ey + ez * ez;
         const sides =
@@ -542,7 +554,7 @@ export class Collapser {
             (uy - ey) ** 2 +
             (uz - ez) ** 2;
           if (quality < (3.4641 * Math.sqrt(old2)) / was) {
-            this.tooThin = true;
+            this.misshaped = true;
             return false;
           }
         }
@@ -561,7 +573,7 @@ export class Collapser {
     cost: number,
   ): void {
     const { triangles, positions, owner } = this.soup;
-    const { nextCorner, firstCorner, alive, writer } = this;
+    const { nextCorner, firstCorner, alive, writer, costs } = this;
     let head = -1;
     let tail = -1;
     let gone = 0;
@@ -582,6 +594,10 @@ export class Collapser {
             if (writer) writer.dies(this.baseOf![t]);
           } else {
             triangles[c] = a;
+            if (costs) {
+              costs[c] = NaN;
+              costs[c === 3 * t ? c + 2 : c - 1] = NaN;
+            }
             if (tail < 0) head = c;
             else nextCorner[tail] = c;
             tail = c;
@@ -619,12 +635,12 @@ export class Collapser {
     this.queue.push((2 * this.componentCost![c]) / left, c, -1, 0);
   }
 
-  private dropComponent(c: number, budget: number, cost: number): void {
+  private dropComponent(c: number, cost: number, budget: number): void {
     const left = this.componentLive[c];
     if (left <= 0 || left > SMALL_COMPONENT) return;
     if (
       this.live - left < Math.floor(budget * 0.995) &&
-      this.phase.keepTopology
+      this.keepsTopology
     )
       return;
     const { triangles, owner } = this.soup;
@@ -652,15 +668,18 @@ function reachOf(soup: Soup): number {
   return reach;
 }
 
-/** The numbers of about the `wanted` lowest costs, in order to 8 bits of mantissa. */
+/**
+ * The numbers of about the `wanted` lowest costs, in order by factors of 1.5 and, where costs are alike to that,
+ * in order of memory: walking it in leaps costs more than the finer order is worth.
+ */
 function cheapest(
   costs: Float32Array,
   count: number,
   wanted: number,
 ): Uint32Array {
   const bits = new Uint32Array(costs.buffer, costs.byteOffset, count);
-  const starts = new Uint32Array(1 << 16);
-  for (let e = 0; e < count; e++) starts[bits[e] >>> 15]++;
+  const starts = new Uint32Array(1 << 10);
+  for (let e = 0; e < count; e++) starts[bits[e] >>> 22]++;
   let sum = 0;
   let last = 0;
   for (let b = 0; b < starts.length; b++) {
@@ -672,7 +691,7 @@ function cheapest(
   const most = last + 1 < starts.length ? starts[last + 1] : count;
   const order = new Uint32Array(most);
   for (let e = 0; e < count; e++) {
-    const bucket = bits[e] >>> 15;
+    const bucket = bits[e] >>> 22;
     if (bucket <= last) order[starts[bucket]++] = e;
   }
   return order;

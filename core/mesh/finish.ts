@@ -2,12 +2,16 @@ import type { SurfaceSamples } from "./fit";
 import { Fit } from "./fit";
 import type { Triangles } from "./soup";
 
-/** Rounds of fitting before vertices are put in at the worst places, and all together. */
+/** Rounds of fitting before vertices are put in at the worst places, and after each helping of them. */
 const FIRST_ROUNDS = 2;
-const ROUNDS = 4;
+const ROUNDS_AFTER = 1;
+
+/** Light meshes are worth more rounds: up to this many triangles vertices are put in one helping after the other. */
+const LIGHT = 4000;
+const HELPINGS = 3;
 
 /** Share of the triangles that are kept back for the worst places. */
-const KEPT_BACK = 0.012;
+const KEPT_BACK = 0.02;
 
 /** How many vertices of a budget are put in where the distance is worst, two triangles each. */
 export const keptBack = (budget: number) =>
@@ -36,16 +40,22 @@ export function finishState(
     fit.run(0, FIRST_ROUNDS, check);
     return fit;
   });
-  const worst = fits
-    .flatMap((fit, m) => fit.worst(places).map((far) => ({ m, far })))
-    .sort((a, b) => b.far - a.far || a.m - b.m)
-    .slice(0, places);
-  fits = fits.map((fit, m) => {
-    const share = worst.filter((place) => place.m === m).length;
-    const next = share ? fit.refined(share) : fit;
-    next.run(FIRST_ROUNDS, ROUNDS, check);
-    return next;
-  });
+  const helpings = state.owner.length < LIGHT ? HELPINGS : 1;
+  for (let left = places, turn = helpings; turn > 0; turn--) {
+    const share = Math.ceil(left / turn);
+    left -= share;
+    const worst = fits
+      .flatMap((fit, m) => fit.worst(share).map((far) => ({ m, far })))
+      .sort((a, b) => b.far - a.far || a.m - b.m)
+      .slice(0, share);
+    const from = FIRST_ROUNDS + ROUNDS_AFTER * (helpings - turn);
+    fits = fits.map((fit, m) => {
+      const own = worst.filter((place) => place.m === m).length;
+      const next = own ? fit.refined(own) : fit;
+      next.run(from, from + ROUNDS_AFTER, check);
+      return next;
+    });
+  }
   return joinStates(
     fits.map((fit) => fit.mesh),
     state.centre,

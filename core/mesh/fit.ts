@@ -88,6 +88,7 @@ export class Fit {
     readonly mesh: Triangles,
     private readonly samples: Pick<SurfaceSamples, "points" | "normals">,
     private readonly near: Pick<Triangles, "positions" | "triangles">,
+    nearest?: ClosestPoint,
   ) {
     this.p = mesh.positions;
     this.triangles = mesh.triangles;
@@ -98,9 +99,9 @@ export class Fit {
     this.points.set(samples.points);
     this.normals.set(samples.normals);
     this.nearPositions = Float32Array.from(near.positions);
-    this.nearest = new ClosestPoint(
-      buildBvh(this.nearPositions, near.triangles),
-    );
+    this.nearest =
+      nearest ??
+      new ClosestPoint(buildBvh(this.nearPositions, near.triangles));
     this.on = new Int32Array(this.count).fill(-1);
     this.u = new Float32Array(this.count);
     this.v = new Float32Array(this.count);
@@ -118,11 +119,11 @@ export class Fit {
       if (round > 0) this.flip();
       for (let sweep = 0; sweep < SWEEPS; sweep++) this.move();
     }
-    this.project();
   }
 
-  /** The squared distances of the worst `most` places, one a triangle, worst first. Call after `run`. */
+  /** The squared distances of the worst `most` places, one a triangle, worst first. */
   worst(most: number): number[] {
+    this.project();
     return this.worstSamples(most).map((i) => this.distance2(i));
   }
 
@@ -203,6 +204,7 @@ export class Fit {
       },
       this.samples,
       this.near,
+      this.nearest,
     );
   }
 
@@ -306,18 +308,23 @@ export class Fit {
             normals,
             n,
           );
+          points[n] = nearest.x;
+          points[n + 1] = nearest.y;
+          points[n + 2] = nearest.z;
+          this.on[i] = t / 3;
+          this.u[i] = u;
+          this.v[i] = v;
           if (
             normal[0] * normals[n] +
               normal[1] * normals[n + 1] +
-              normal[2] * normals[n + 2] >
+              normal[2] * normals[n + 2] <=
             0
           ) {
-            points[n] = nearest.x;
-            points[n + 1] = nearest.y;
-            points[n + 2] = nearest.z;
-            this.on[i] = t / 3;
-            this.u[i] = u;
-            this.v[i] = v;
+            // The nearest place faces the other way: straight towards it is all that can be said.
+            const size = Math.sqrt(nearest.distance2) || 1;
+            normals[n] = (nearest.x - at(0)) / size;
+            normals[n + 1] = (nearest.y - at(1)) / size;
+            normals[n + 2] = (nearest.z - at(2)) / size;
           }
         }
         i++;
