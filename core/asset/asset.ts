@@ -1,5 +1,6 @@
 import { MissingInputError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
+import type { KeptRecord } from "./kept-record";
 import type { Stage } from "./stages";
 
 /** The limits and wishes an asset is made to. */
@@ -67,6 +68,8 @@ export interface Part {
   locked: boolean;
   /** Triangles this part must keep to, or 0 where it has no fixed budget. */
   budget: number;
+  /** Whether its own budget is only the most it may have. */
+  capped: boolean;
   /** Share of the asset's triangles this part gets, 0 … 1, or 0 to share what is left with the others. */
   share: number;
   /** Parts of one group are chosen, hidden and named together; "" for none. */
@@ -157,6 +160,8 @@ export interface Asset {
   looks: readonly SurfaceLook[];
   palette: readonly PaletteEntry[];
   references: readonly ReferencePicture[];
+  /** How the sources were last collapsed, or null where nobody reduced them yet. */
+  record: KeptRecord | null;
   results: Partial<Record<Stage, StageResult>>;
   /** Reports of operations that look without making a stage's result, by operation id. */
   reports: Record<string, StageResult>;
@@ -171,6 +176,7 @@ export function createAsset(name: string, parts: readonly Part[] = []): Asset {
     looks: [],
     palette: [],
     references: [],
+    record: null,
     results: {},
     reports: {},
   };
@@ -202,6 +208,7 @@ export function createPart(
     colour: PART_COLOURS[index % PART_COLOURS.length],
     locked: false,
     budget: 0,
+    capped: false,
     share: 0,
     group: "",
     repeat: null,

@@ -5,11 +5,12 @@ import type { Mesh } from "../mesh/mesh";
 import { faceCount, triangleCount, vertexCount } from "../mesh/mesh";
 import type { Asset, BakedMap, Hull, Part, ReferencePicture } from "./asset";
 import { DEFAULT_BRIEF } from "./asset";
+import type { KeptRecord } from "./kept-record";
 
 /** A typed array kept as a blob under the SHA-256 of its bytes. */
 export interface StreamRef {
   hash: string;
-  kind: "f32" | "u32" | "u16" | "u8";
+  kind: "f32" | "u32" | "i32" | "u16" | "u8";
   length: number;
 }
 
@@ -26,6 +27,7 @@ const MESH_STREAMS = [
   "ids",
   "sourceOnly",
   "seen",
+  "density",
 ] as const;
 
 export interface MeshDocument {
@@ -60,17 +62,42 @@ export interface ReferenceDocument extends Omit<ReferencePicture, "bytes"> {
   bytes: StreamRef;
 }
 
+const RECORD_STREAMS = [
+  "positions",
+  "triangles",
+  "owner",
+  "material",
+  "id",
+  "death",
+  "first",
+  "second",
+  "places",
+  "rise",
+  "gone",
+  "where",
+  "before",
+  "area",
+  "collapsed",
+] as const;
+
+export interface RecordDocument extends Omit<KeptRecord, "record"> {
+  centre: readonly number[];
+  streams: Record<(typeof RECORD_STREAMS)[number], StreamRef>;
+}
+
 /** A revision as it is stored: a small tree that names streams. */
 export interface AssetDocument extends Omit<
   Asset,
-  "parts" | "maps" | "references"
+  "parts" | "maps" | "references" | "record"
 > {
+  record: RecordDocument | null;
   parts: PartDocument[];
   maps: MapDocument[];
   references: ReferenceDocument[];
 }
 
-type Stream = Float32Array | Uint32Array | Uint16Array | Uint8Array;
+type Stream =
+  Float32Array | Uint32Array | Int32Array | Uint16Array | Uint8Array;
 
 const known = new WeakMap<Stream, StreamRef>();
 
@@ -95,6 +122,7 @@ const bytesOf = (stream: Stream) =>
 function kindOf(stream: Stream): StreamRef["kind"] {
   if (stream instanceof Float32Array) return "f32";
   if (stream instanceof Uint32Array) return "u32";
+  if (stream instanceof Int32Array) return "i32";
   return stream instanceof Uint16Array ? "u16" : "u8";
 }
 
@@ -138,6 +166,17 @@ export function toDocument(
       })),
     })),
     maps: asset.maps.map((map) => ({ ...map, pixels: store(map.pixels) })),
+    record: asset.record && {
+      parts: asset.record.parts,
+      plane: asset.record.plane,
+      centre: asset.record.record.centre,
+      streams: Object.fromEntries(
+        RECORD_STREAMS.map((name) => [
+          name,
+          store(asset.record!.record[name] as Stream),
+        ]),
+      ) as RecordDocument["streams"],
+    },
     references: asset.references.map((each) => ({
       ...each,
       bytes: store(each.bytes),
@@ -153,8 +192,10 @@ export function fillDocument(document: AssetDocument): AssetDocument {
     palette: document.palette ?? [],
     references: document.references ?? [],
     reports: document.reports ?? {},
+    record: document.record ?? null,
     parts: document.parts.map((part) => ({
       ...part,
+      capped: part.capped ?? false,
       share: part.share ?? 0,
       group: part.group ?? "",
       repeat: part.repeat ?? null,
@@ -210,6 +251,7 @@ export function fromDocument(
         triangles: load<Uint32Array>(hull.triangles),
       })),
     })),
+    record: document.record && recordFrom(document.record, load),
     maps: document.maps.map((map) => ({
       ...map,
       pixels: load<Uint8Array | Uint16Array>(map.pixels),
@@ -221,9 +263,25 @@ export function fromDocument(
   };
 }
 
+/** A kept record from its document. @param load gives a stream */
+export function recordFrom(
+  { parts, plane, centre, streams }: RecordDocument,
+  load: (ref: StreamRef) => Stream,
+): KeptRecord {
+  const record = Object.fromEntries(
+    RECORD_STREAMS.map((name) => [name, load(streams[name])]),
+  );
+  return {
+    parts,
+    plane,
+    record: { ...record, centre } as unknown as KeptRecord["record"],
+  };
+}
+
 const ARRAYS = {
   f32: Float32Array,
   u32: Uint32Array,
+  i32: Int32Array,
   u16: Uint16Array,
   u8: Uint8Array,
 };
@@ -257,6 +315,7 @@ export function streamsOf(document: AssetDocument): StreamRef[] {
     for (const hull of part.hulls) refs.push(hull.positions, hull.triangles);
   }
   refs.push(...document.maps.map((map) => map.pixels));
+  if (document.record) refs.push(...Object.values(document.record.streams));
   refs.push(...(document.references ?? []).map((each) => each.bytes));
   return refs;
 }

@@ -1,30 +1,225 @@
+import type { CollapseOptions } from "../mesh/collapse";
 import { Collapser } from "../mesh/collapse";
+import type { CollapseRecord, Deal } from "../mesh/collapse-record";
+import { baseCounts, dealOut, seek } from "../mesh/collapse-record";
+import { densityWeight } from "../mesh/density";
+import { finishState, joinStates, keptBack, oneMesh } from "../mesh/finish";
+import type { SurfaceSamples } from "../mesh/fit";
+import { drawSamples } from "../mesh/fit";
 import type { Mesh } from "../mesh/mesh";
+import type { Soup, Triangles } from "../mesh/soup";
 import { gatherSoup, scatterSoup } from "../mesh/soup";
 import type { Context } from "../operation";
+import { spanOf } from "../operation";
 import { spaced } from "./asset";
+
+/** A record reaches from this many triangles down, or from a little above the budget where that is more. */
+const RECORD_FROM = 300_000;
+
+/** Points of the source a triangle of the result is fitted to. */
+const SAMPLES_A_TRIANGLE = 8;
+const FEWEST_SAMPLES = 24_000;
+const MOST_SAMPLES = 1_500_000;
+
+/** How many times finer the state is that the result is held to. */
+const FINER = 3;
+const FINER_AT_LEAST = 4000;
+
+export type ReduceOptions = Pick<CollapseOptions, "weights" | "outline"> & {
+  /** Holds cut borders in a plane n·x = d, metres. */
+  mirror?: { normal: readonly [number, number, number]; d: number } | null;
+  /** Takes the density painted on the meshes into account; so unless false. */
+  density?: boolean;
+};
+
+/** Meshes collapsed once: any budget is a seek in the record, and a finishing of what was found. */
+export interface Reduction {
+  record: CollapseRecord;
+  samples: SurfaceSamples;
+  meshes: readonly Mesh[];
+}
+
+/** Collapses meshes together and records the order. @param budget the count that matters most */
+export function recordTogether(
+  meshes: readonly Mesh[],
+  budget: number,
+  options: ReduceOptions,
+  context: Context,
+): Reduction {
+  context.progress(0.01, "gathering triangles");
+  const soup = gatherSoup(meshes);
+  context.check();
+  const samples = drawSamples(
+    soup,
+    Math.min(
+      MOST_SAMPLES,
+      Math.max(FEWEST_SAMPLES, SAMPLES_A_TRIANGLE * budget),
+    ),
+  );
+  const { mirror } = options;
+  const [x, y, z] = soup.centre;
+  const collapser = new Collapser(soup, meshes.length, {
+    weights: options.weights,
+    outline: options.outline,
+    faceWeight: options.density === false ? null : weightsOf(meshes, soup),
+    mirror: mirror && {
+      normal: mirror.normal,
+      d:
+        mirror.d -
+        mirror.normal[0] * x -
+        mirror.normal[1] * y -
+        mirror.normal[2] * z,
+    },
+  });
+  context.check();
+  const record = collapser.record(
+    Math.max(RECORD_FROM, Math.ceil(1.3 * budget)),
+    budget,
+    {
+      check: () => context.check(),
+      progress: (share) =>
+        context.progress(
+          0.15 + 0.85 * share,
+          `collapsing edges, ${spaced(collapser.live)} triangles left`,
+        ),
+    },
+  );
+  return { record, samples, meshes };
+}
+
+/** What painted density makes of every triangle, or null where nothing is painted. */
+function weightsOf(meshes: readonly Mesh[], soup: Soup): Float32Array | null {
+  if (!meshes.some((mesh) => mesh.density?.some((value) => value))) return null;
+  return Float32Array.from(soup.owner, (m, t) => {
+    const { density } = meshes[m];
+    return density ? densityWeight(density[soup.face[t]]) : 1;
+  });
+}
+
+/** The quick answer to a deal: the state of the record, as it is. */
+export function seekMeshes(
+  record: CollapseRecord,
+  materials: readonly (readonly string[])[],
+  deal: Deal,
+): (Mesh | null)[] {
+  return scatterSoup(seek(record, dealOut(record, deal).taken), materials);
+}
+
+/**
+ * The whole answer to a deal: the state of the record with a little kept back, brought as near to the source as
+ * it goes. null for a mesh of which nothing was worth its triangles.
+ */
+export function finishDeal(
+  { record, samples, meshes }: Reduction,
+  deal: Deal,
+  context: Context,
+): (Mesh | null)[] {
+  const own = meshes.map((_, m) => deal.own?.[m] ?? 0);
+  const cap = meshes.map((_, m) => deal.cap?.[m] ?? 0);
+  const times = (m: number) => deal.times?.[m] ?? 1;
+  const base = baseCounts(record);
+  // Every mesh with a number of its own is dealt with by itself, the others together.
+  const open = dealOut(record, deal).triangles;
+  const limited = (m: number) =>
+    own[m] || (cap[m] && open[m] >= 0.98 * cap[m] ? cap[m] : 0);
+  const together = meshes.flatMap((_, m) => (limited(m) ? [] : [m]));
+  const groups = meshes
+    .flatMap((_, m) =>
+      limited(m) ? [{ meshes: [m], budget: limited(m) }] : [],
+    )
+    .concat(
+      together.length
+        ? [
+            {
+              meshes: together,
+              budget:
+                deal.budget -
+                meshes.reduce(
+                  (sum, _, m) =>
+                    sum +
+                    (limited(m) ? times(m) * Math.min(base[m], limited(m)) : 0),
+                  0,
+                ),
+            },
+          ]
+        : [],
+    );
+  const kept = groups.map(({ meshes: list, budget }) => {
+    const all = list.reduce((sum, m) => sum + times(m) * base[m], 0);
+    return all <= budget ? 0 : keptBack(budget);
+  });
+  const less: Deal = {
+    ...deal,
+    own: own.slice(),
+    cap,
+    budget: deal.budget - 2 * kept.reduce((sum, n) => sum + n, 0),
+  };
+  groups.forEach(({ meshes: list, budget }, g) => {
+    if (limited(list[0])) {
+      (less.own as number[])[list[0]] = Math.max(1, budget - 2 * kept[g]);
+    }
+  });
+  const { taken, triangles } = dealOut(record, less);
+  const state = seek(record, taken);
+  const near = seek(
+    record,
+    dealOut(record, finer(less, triangles, times)).taken,
+  );
+  const changed = (m: number) => triangles[m] < meshTriangles(record, base, m);
+  const states: Triangles[] = [];
+  groups.forEach(({ meshes: list }, g) => {
+    const step = spanOf(context, g / groups.length, (g + 1) / groups.length);
+    step.progress(0, "fitting to the source");
+    const work = list.filter((m) => changed(m) && triangles[m] > 0);
+    const rest = list.filter((m) => !changed(m));
+    for (const m of rest) states.push(oneMesh(state, m));
+    if (!work.length) return;
+    states.push(
+      finishState(state, samples, near, work, kept[g], times, () =>
+        context.check(),
+      ),
+    );
+  });
+  return scatterSoup(
+    joinStates(states, record.centre),
+    meshes.map((mesh) => mesh.materials),
+  );
+}
+
+/** A mesh that was not collapsed at all, neither before the record nor in it, stays as it is. */
+const meshTriangles = (
+  record: CollapseRecord,
+  base: Uint32Array,
+  m: number,
+): number => (record.collapsed[m] ? Infinity : base[m]);
+
+function finer(
+  deal: Deal,
+  triangles: Uint32Array,
+  times: (m: number) => number,
+): Deal {
+  const own = Array.from(triangles, (n) =>
+    Math.max(FINER * n, Math.min(FINER_AT_LEAST, 50 * n)),
+  );
+  return {
+    own,
+    times: deal.times,
+    budget: own.reduce((sum, n, m) => sum + n * times(m), 0),
+  };
+}
 
 /** Reduces meshes to a budget they share. null for a mesh of which nothing was worth its triangles. */
 export function reduceTogether(
   meshes: readonly Mesh[],
   budget: number,
   context: Context,
+  options: ReduceOptions = {},
 ): (Mesh | null)[] {
-  context.progress(0.01, "gathering triangles");
-  const soup = gatherSoup(meshes);
-  context.check();
-  const collapser = new Collapser(soup, meshes.length);
-  context.check();
-  collapser.run(budget, {
-    check: () => context.check(),
-    progress: (share) =>
-      context.progress(
-        0.15 + 0.85 * share,
-        `collapsing edges, ${spaced(collapser.live)} triangles left`,
-      ),
-  });
-  return scatterSoup(
-    soup,
-    meshes.map((mesh) => mesh.materials),
+  const reduction = recordTogether(
+    meshes,
+    budget,
+    options,
+    spanOf(context, 0, 0.8),
   );
+  return finishDeal(reduction, { budget }, spanOf(context, 0.8, 1));
 }

@@ -6,7 +6,7 @@ import { STAGES } from "./stages";
 const INPUTS: Record<Stage, readonly string[]> = {
   intake: [],
   survey: ["source meshes"],
-  reduce: ["source meshes", "triangle budget"],
+  reduce: ["source meshes", "painted density", "triangle budget"],
   edges: ["game meshes"],
   unwrap: ["game meshes", "hard edges", "sheet"],
   bake: [
@@ -44,6 +44,9 @@ export function fingerprints(document: AssetDocument): Record<string, string> {
   const of = (value: unknown) => digest(JSON.stringify(value));
   return {
     "source meshes": of(parts.map((part) => [part.name, shape(part.source)])),
+    "painted density": of(
+      parts.map((part) => part.source?.streams.density?.hash ?? null),
+    ),
     "game meshes": of(parts.map((part) => [part.name, shape(part.game)])),
     "game normals": of(parts.map((part) => part.game?.streams.normals?.hash)),
     "hard edges": of(parts.map((part) => part.game?.streams.hard?.hash)),
@@ -58,7 +61,10 @@ export function fingerprints(document: AssetDocument): Record<string, string> {
     materials: of([
       ...new Set(parts.flatMap((part) => part.game?.materials ?? [])),
     ]),
-    "triangle budget": of([brief.triangles, parts.map((part) => part.budget)]),
+    "triangle budget": of([
+      brief.triangles,
+      parts.map((part) => [part.budget, part.share, part.capped]),
+    ]),
     "hull count": of(brief.hulls),
     sheet: of([brief.sheetSize, brief.padding, brief.texelsPerMetre]),
     "delivery profile": of(brief.profile),

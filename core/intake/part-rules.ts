@@ -16,6 +16,13 @@ class PartRulesOptions extends PartsOptions {
   budget = 0;
 
   @field({
+    kind: "flag",
+    label: "At most",
+    help: "The own budget or share is a ceiling only: these parts still share with the others below it.",
+  })
+  capped = false;
+
+  @field({
     kind: "number",
     label: "Own share",
     help: "Share of the asset's triangles these parts get each; 0 shares what the others leave.",
@@ -57,13 +64,14 @@ export const setPartRules = defineOperation({
         ? {
             ...part,
             budget: options.budget,
+            capped: options.capped,
             share: options.share / 100,
             locked: options.locked,
           }
         : part,
     );
     const fixed = next.parts.reduce(
-      (sum, part) => sum + budgetOf(next, part),
+      (sum, part) => sum + (part.capped ? 0 : budgetOf(next, part)),
       0,
     );
     return {

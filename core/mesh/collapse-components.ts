@@ -45,8 +45,7 @@ export function costComponents(
   const count = soup.owner.length;
   const points = new Float32Array(positions);
   const componentOf = new Uint32Array(count);
-  for (let t = 0; t < count; t++)
-    componentOf[t] = component[triangles[3 * t]];
+  for (let t = 0; t < count; t++) componentOf[t] = component[triangles[3 * t]];
   const closest = new ClosestPoint(buildBvh(points, triangles), componentOf);
   const area = new Float64Array(tally.length);
   const sum = new Float64Array(tally.length);

@@ -24,6 +24,8 @@ export interface CollapseRecord extends Triangles {
   /** Per mesh: the integral before the first step, metres⁴, and the area of the source, m². */
   before: Float32Array;
   area: Float32Array;
+  /** Per mesh: 1 where it was collapsed before the record begins. */
+  collapsed: Uint8Array;
 }
 
 /** Collects steps while a soup is collapsed. */
@@ -102,7 +104,7 @@ export class RecordWriter {
     this.where[s] = mesh;
   }
 
-  finish(area: Float64Array): CollapseRecord {
+  finish(area: Float64Array, collapsed: Uint8Array): CollapseRecord {
     const n = this.count;
     return {
       ...this.base,
@@ -115,6 +117,7 @@ export class RecordWriter {
       where: this.where.slice(0, n),
       before: this.before,
       area: Float32Array.from(area),
+      collapsed,
     };
   }
 }
@@ -175,7 +178,9 @@ export function dealOut(record: CollapseRecord, deal: Deal): DealtSteps {
     if (!tooMany && !together) continue;
     if (second[s] < 0) {
       const leaves = triangles[m] - gone[s];
-      if (tooMany ? leaves < near(limit) : free - times(m) * gone[s] < near(left))
+      if (
+        tooMany ? leaves < near(limit) : free - times(m) * gone[s] < near(left)
+      )
         continue;
     }
     taken[s] = 1;
@@ -241,7 +246,12 @@ export function errorCurves(
 ): { all: ErrorCurve; meshes: ErrorCurve[] } {
   const counts = baseCounts(record);
   const total = counts.reduce((sum, n, m) => sum + n * times(m), 0);
-  const all = new CurveWriter(total, sumOf(record.before, times), sumOf(record.area, times), points);
+  const all = new CurveWriter(
+    total,
+    sumOf(record.before, times),
+    sumOf(record.area, times),
+    points,
+  );
   const meshes = Array.from(
     counts,
     (n, m) => new CurveWriter(n, record.before[m], record.area[m], points),

@@ -1,3 +1,5 @@
+import type { Side } from "../space/directions";
+import { outlineShares } from "../space/outline";
 import { triangleArea } from "../space/sample";
 import { BucketQueue } from "./bucket-queue";
 import { costComponents, nameComponents } from "./collapse-components";
@@ -43,6 +45,9 @@ const QUEUE_MORE = 100_000;
 /** Share of all edges that a pass may take at most: those that cost least. */
 const PASS_SHARE = 0.35;
 
+/** What lies on the outline from everywhere is so many times as dear. */
+const OUTLINE_TIMES = 24;
+
 /** Turning normals cost as much as being this share of the whole size off. */
 const TURN_REACH = 0.005;
 
@@ -57,6 +62,8 @@ export interface CollapseOptions {
   faceWeight?: Float32Array | null;
   /** Holds vertices that lie in a plane n·x = d (about the soup's centre) in it. */
   mirror?: { normal: readonly [number, number, number]; d: number } | null;
+  /** How much dearer what shows on the outline is, and from where it is looked at. */
+  outline?: { weight: number; from: Side } | null;
 }
 
 /**
@@ -79,8 +86,8 @@ export class Collapser {
   private readonly weights: CollapseWeights;
   private readonly quadrics: Quadrics;
   private queue: BucketQueue | null = null;
-  private readonly firstCorner: Int32Array;
-  private readonly nextCorner: Int32Array;
+  readonly firstCorner: Int32Array;
+  readonly nextCorner: Int32Array;
   private readonly stamps: Int32Array;
   private readonly seen: Int32Array;
   private seenRound = 0;
@@ -155,8 +162,10 @@ export class Collapser {
    * @param budget the count that matters most: from five times as many on, every step is taken in order
    */
   record(from: number, budget: number, hooks: CollapseHooks): CollapseRecord {
-    this.goDown(from, budget, hooks);
     const { soup } = this;
+    const before = trianglesOf(soup, this.area.length);
+    this.goDown(from, budget, hooks);
+    const now = trianglesOf(soup, this.area.length);
     const nameOf = new Int32Array(soup.positions.length / 3).fill(-1);
     const vertices = new Uint32Array(Math.min(nameOf.length, 3 * this.live));
     let named = 0;
@@ -178,7 +187,10 @@ export class Collapser {
     this.baseOf = new Uint32Array(this.live).map((_, t) => t);
     this.goDown(queueFrom(budget), budget, hooks);
     this.settle(0, budget, hooks);
-    return this.writer.finish(this.area);
+    return this.writer.finish(
+      this.area,
+      Uint8Array.from(before, (n, m) => (now[m] < n ? 1 : 0)),
+    );
   }
 
   /** Collapses in passes while that is far from done. */
@@ -196,6 +208,7 @@ export class Collapser {
 
   /** Collapses by the queue, phase after phase. */
   private settle(goal: number, budget: number, hooks: CollapseHooks): void {
+    this.weighOutline();
     this.queue ??= new BucketQueue(this.live * 4 + 16);
     // Late, where the mesh is light already: what a component is worth hardly changes on the way.
     this.componentCost ??=
@@ -214,6 +227,23 @@ export class Collapser {
       }
     }
     this.pack();
+  }
+
+  /** Late, as the outline of a light mesh is that of the dense one, and an edge costs what both its ends do. */
+  private weighOutline(): void {
+    const { outline } = this.options;
+    if (!outline || !(outline.weight > 0) || this.queue) return;
+    const { soup, quadrics } = this;
+    const shares = outlineShares(
+      Float32Array.from(soup.positions),
+      soup.triangles,
+      outline.from,
+    );
+    const used = new Uint8Array(shares.length);
+    for (const v of soup.triangles) used[v] = 1;
+    for (let v = 0; v < shares.length; v++)
+      if (used[v])
+        quadrics.scale(v, 1 + OUTLINE_TIMES * outline.weight * shares[v]);
   }
 
   private shareOfWay(budget: number): number {
@@ -242,7 +272,11 @@ export class Collapser {
         (!(this.border[a] && this.border[b]) || this.joins(b, a, (c / 3) | 0));
       known[c] = twin ? Infinity : this.quadrics.place(a, b);
     }
-    const order = cheapest(known, corners, Math.ceil(1.5 * before * PASS_SHARE));
+    const order = cheapest(
+      known,
+      corners,
+      Math.ceil(1.5 * before * PASS_SHARE),
+    );
     const stamp = ++this.passStamp;
     for (const c of order) {
       const a = triangles[c];
@@ -342,8 +376,7 @@ export class Collapser {
       }
       this.collapse(a, b, x, y, z, cost);
       this.pushEdgesOf(a);
-      while (this.waiting.length && this.waiting[1] <= queue.cost)
-        {
+      while (this.waiting.length && this.waiting[1] <= queue.cost) {
         const [component, worth] = this.waiting.splice(0, 2);
         this.dropComponent(component, worth, goal);
       }
@@ -371,8 +404,7 @@ export class Collapser {
     const size = reachOf(this.soup);
     const [x, y, z] = mirror.normal;
     for (let v = 0; v < found.length; v++) {
-      const off =
-        x * p[3 * v] + y * p[3 * v + 1] + z * p[3 * v + 2] - mirror.d;
+      const off = x * p[3 * v] + y * p[3 * v + 1] + z * p[3 * v + 2] - mirror.d;
       if (this.border[v] && Math.abs(off) < 1e-6 * size) found[v] = 1;
     }
     return found;
@@ -638,10 +670,7 @@ export class Collapser {
   private dropComponent(c: number, cost: number, budget: number): void {
     const left = this.componentLive[c];
     if (left <= 0 || left > SMALL_COMPONENT) return;
-    if (
-      this.live - left < Math.floor(budget * 0.995) &&
-      this.keepsTopology
-    )
+    if (this.live - left < Math.floor(budget * 0.995) && this.keepsTopology)
       return;
     const { triangles, owner } = this.soup;
     let mesh = 0;
@@ -655,6 +684,13 @@ export class Collapser {
     this.live -= left;
     this.componentLive[c] = 0;
   }
+}
+
+/** Triangles of each mesh. */
+function trianglesOf(soup: Soup, meshes: number): Uint32Array {
+  const counts = new Uint32Array(meshes);
+  for (const m of soup.owner) counts[m]++;
+  return counts;
 }
 
 const queueFrom = (budget: number) =>

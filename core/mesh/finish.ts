@@ -19,19 +19,21 @@ export const keptBack = (budget: number) =>
 
 /**
  * Brings a reduced state as near to its source as its triangles allow, mesh by mesh.
- * @param places how many vertices may be put in; see `keptBack`
  * @param near a finer state, about the same origin
+ * @param meshes the meshes to work on; others are left out of what is returned
+ * @param places how many vertices may be put in, two triangles each; see `keptBack`
+ * @param times per mesh: how often each triangle counts
  */
 export function finishState(
   state: Triangles,
   samples: SurfaceSamples,
   near: Pick<Triangles, "positions" | "triangles" | "owner">,
+  meshes: readonly number[],
   places: number,
+  times: (mesh: number) => number,
   check: () => void,
 ): Triangles {
-  const meshes = state.owner.reduce((most, m) => Math.max(most, m + 1), 0);
-  const order = Array.from({ length: meshes }, (_, m) => m);
-  let fits = order.map((m) => {
+  let fits = meshes.map((m) => {
     const fit = new Fit(
       oneMesh(state, m),
       samplesOf(samples, m),
@@ -46,12 +48,18 @@ export function finishState(
     left -= share;
     const worst = fits
       .flatMap((fit, m) => fit.worst(share).map((far) => ({ m, far })))
-      .sort((a, b) => b.far - a.far || a.m - b.m)
-      .slice(0, share);
+      .sort((a, b) => b.far - a.far || a.m - b.m);
+    const own = new Uint32Array(fits.length);
+    let room = share;
+    for (const { m } of worst) {
+      const cost = times(meshes[m]);
+      if (cost > room) continue;
+      own[m]++;
+      room -= cost;
+    }
     const from = FIRST_ROUNDS + ROUNDS_AFTER * (helpings - turn);
     fits = fits.map((fit, m) => {
-      const own = worst.filter((place) => place.m === m).length;
-      const next = own ? fit.refined(own) : fit;
+      const next = own[m] ? fit.refined(own[m]) : fit;
       next.run(from, from + ROUNDS_AFTER, check);
       return next;
     });
@@ -63,10 +71,9 @@ export function finishState(
 }
 
 /** The triangles of one mesh of a state with just the vertices they use. */
-function oneMesh<T extends Pick<Triangles, "positions" | "triangles" | "owner">>(
-  state: T & Partial<Triangles>,
-  mesh: number,
-): Triangles {
+export function oneMesh<
+  T extends Pick<Triangles, "positions" | "triangles" | "owner">,
+>(state: T & Partial<Triangles>, mesh: number): Triangles {
   const { positions, triangles, owner, material, id } = state;
   const name = new Int32Array(positions.length / 3).fill(-1);
   const count = owner.reduce((sum, m) => sum + (m === mesh ? 1 : 0), 0);
@@ -116,7 +123,7 @@ function samplesOf(samples: SurfaceSamples, mesh: number) {
   return { points, normals };
 }
 
-function joinStates(
+export function joinStates(
   states: readonly Triangles[],
   centre: readonly number[],
 ): Triangles {

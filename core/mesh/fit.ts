@@ -100,8 +100,7 @@ export class Fit {
     this.normals.set(samples.normals);
     this.nearPositions = Float32Array.from(near.positions);
     this.nearest =
-      nearest ??
-      new ClosestPoint(buildBvh(this.nearPositions, near.triangles));
+      nearest ?? new ClosestPoint(buildBvh(this.nearPositions, near.triangles));
     this.on = new Int32Array(this.count).fill(-1);
     this.u = new Float32Array(this.count);
     this.v = new Float32Array(this.count);
@@ -163,7 +162,9 @@ export class Fit {
       const weights = [1 - this.u[i] - this.v[i], this.u[i], this.v[i]];
       const least = weights.indexOf(Math.min(...weights));
       const x = points.length / 3;
-      const [a, b, c] = [0, 1, 2].map((k) => triangles[3 * t + ((least + k) % 3)]);
+      const [a, b, c] = [0, 1, 2].map(
+        (k) => triangles[3 * t + ((least + k) % 3)],
+      );
       if (weights[least] > 0.18) {
         corners.splice(3 * t, 3, a, b, x);
         corners.push(b, c, x, c, a, x);
@@ -220,7 +221,10 @@ export class Fit {
       const t = (edges.second[e] / 3) | 0;
       let how = 0;
       if (edges.uses[e] !== 2) how = 2;
-      else if (mesh.material[s] !== mesh.material[t] || mesh.id[s] !== mesh.id[t])
+      else if (
+        mesh.material[s] !== mesh.material[t] ||
+        mesh.id[s] !== mesh.id[t]
+      )
         how = 1;
       for (let k = 0; k < 2 && how; k++) {
         const w = edges.vertices[2 * e + k];
@@ -409,9 +413,15 @@ export class Fit {
           if (b < 1e-4) continue;
           const rx = points[3 * i] - bw * p[i0] - bu * p[i1] - bv * p[i2];
           const ry =
-            points[3 * i + 1] - bw * p[i0 + 1] - bu * p[i1 + 1] - bv * p[i2 + 1];
+            points[3 * i + 1] -
+            bw * p[i0 + 1] -
+            bu * p[i1 + 1] -
+            bv * p[i2 + 1];
           const rz =
-            points[3 * i + 2] - bw * p[i0 + 2] - bu * p[i1 + 2] - bv * p[i2 + 2];
+            points[3 * i + 2] -
+            bw * p[i0 + 2] -
+            bu * p[i1 + 2] -
+            bv * p[i2 + 2];
           const nx = normals[3 * i];
           const ny = normals[3 * i + 1];
           const nz = normals[3 * i + 2];
@@ -628,7 +638,11 @@ export class Fit {
     let now = 0;
     let used = 0;
     for (const from of [s, t])
-      for (let i = this.sampleStarts[from]; i < this.sampleStarts[from + 1]; i++) {
+      for (
+        let i = this.sampleStarts[from];
+        i < this.sampleStarts[from + 1];
+        i++
+      ) {
         const sample = this.sampleOrder[i];
         old += this.distance2(sample);
         const x = this.points.subarray(3 * sample, 3 * sample + 3);
@@ -639,9 +653,16 @@ export class Fit {
         used++;
       }
     if (used && now < 0.85 * old) return true;
-    const lengths = (p[3 * a] - p[3 * b]) ** 2 + (p[3 * a + 1] - p[3 * b + 1]) ** 2 + (p[3 * a + 2] - p[3 * b + 2]) ** 2;
+    const lengths =
+      (p[3 * a] - p[3 * b]) ** 2 +
+      (p[3 * a + 1] - p[3 * b + 1]) ** 2 +
+      (p[3 * a + 2] - p[3 * b + 2]) ** 2;
     // On flat ground, where nothing is lost, the rounder pair is the better one.
-    return after > 1.3 * before && before < 0.35 && now <= old * 1.02 + used * 1e-12 * lengths;
+    return (
+      after > 1.3 * before &&
+      before < 0.35 &&
+      now <= old * 1.02 + used * 1e-12 * lengths
+    );
   }
 }
 
@@ -683,7 +704,10 @@ function triangleDistance2(
     const along = (value: number) => Math.min(1, Math.max(0, value));
     const tryAt = (tu: number, tv: number) => {
       const f =
-        tu * tu * e11 + 2 * tu * tv * e12 + tv * tv * e22 - 2 * (tu * d1 + tv * d2);
+        tu * tu * e11 +
+        2 * tu * tv * e12 +
+        tv * tv * e22 -
+        2 * (tu * d1 + tv * d2);
       if (f < best) {
         best = f;
         bu = tu;
@@ -692,9 +716,7 @@ function triangleDistance2(
     };
     tryAt(along(d1 / (e11 || 1e-300)), 0);
     tryAt(0, along(d2 / (e22 || 1e-300)));
-    const k = along(
-      (d2 - d1 - e12 + e11) / (e11 - 2 * e12 + e22 || 1e-300),
-    );
+    const k = along((d2 - d1 - e12 + e11) / (e11 - 2 * e12 + e22 || 1e-300));
     tryAt(1 - k, k);
     u = bu;
     v = bv;
@@ -763,6 +785,5 @@ function countingSort(
   for (let i = 0; i < count; i++) if (keys[i] >= 0) starts[keys[i] + 1]++;
   for (let k = 1; k < starts.length; k++) starts[k] += starts[k - 1];
   const at = starts.slice(0, -1);
-  for (let i = 0; i < count; i++)
-    if (keys[i] >= 0) order[at[keys[i]]++] = i;
+  for (let i = 0; i < count; i++) if (keys[i] >= 0) order[at[keys[i]]++] = i;
 }

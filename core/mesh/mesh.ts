@@ -27,6 +27,8 @@ export interface Mesh {
   readonly sourceOnly: Uint8Array | null;
   /** faceCount: how much of the outside sees a face, 0 … 255, or null where nobody has looked. */
   readonly seen: Uint8Array | null;
+  /** faceCount: how dense the game mesh is wanted here, as core/mesh/density.ts reads it; null for as it comes. */
+  readonly density: Uint8Array | null;
   readonly materials: readonly string[];
 }
 
@@ -51,6 +53,7 @@ export function createMesh(
     ids: null,
     sourceOnly: null,
     seen: null,
+    density: null,
     materials: ["surface"],
     ...parts,
   };
@@ -75,7 +78,13 @@ const ON_CORNERS = {
   hard: 1,
   creases: 1,
 } as const;
-const ON_FACES = ["faceMaterials", "ids", "sourceOnly", "seen"] as const;
+const ON_FACES = [
+  "faceMaterials",
+  "ids",
+  "sourceOnly",
+  "seen",
+  "density",
+] as const;
 
 /**
  * A mesh of other faces over the same vertices, with all that hangs on corners and faces taken along.

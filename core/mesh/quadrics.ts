@@ -93,7 +93,8 @@ export class Quadrics {
     const j = QUADRIC * b;
     for (let k = 0; k < QUADRIC; k++) q[i + k] += q[j + k];
     if (this.turns)
-      for (let k = 0; k < 4; k++) this.turns[4 * a + k] += this.turns[4 * b + k];
+      for (let k = 0; k < 4; k++)
+        this.turns[4 * a + k] += this.turns[4 * b + k];
   }
 
   /** Scales how dear the shape at vertex v is. */
@@ -200,9 +201,7 @@ export class Quadrics {
     const length2 = ex * ex + ey * ey + ez * ez;
     // A little of the edge's length in the cost, so that flat runs lose their short edges first.
     this.spread = length2 * (xx + yy + zz);
-    const tie =
-      this.tie * this.spread +
-      (this.turns ? this.turning(a, b) : 0);
+    const tie = this.tie * this.spread + (this.turns ? this.turning(a, b) : 0);
     if (sx * sx + sy * sy + sz * sz <= 4 * length2) {
       const x = mx + sx;
       const y = my + sy;

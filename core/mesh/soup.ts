@@ -149,7 +149,10 @@ function middleOf(meshes: readonly Mesh[]): [number, number, number] {
 }
 
 /** Triangles of a soup, or of a state of it, with what the meshes made of them need. */
-export type Triangles = Pick<Soup, "triangles" | "owner" | "material" | "id"> & {
+export type Triangles = Pick<
+  Soup,
+  "triangles" | "owner" | "material" | "id"
+> & {
   /** 3 × vertexCount, about `centre`. */
   positions: Float64Array | Float32Array;
   centre: readonly number[];

@@ -1,1 +1,2 @@
 export { reduceToBudget } from "./to-budget";
+export { judge } from "./judge";

@@ -1,16 +1,25 @@
 import type { Asset } from "../asset/asset";
-import { MissingInputError } from "../errors";
 import { budgetOf, requireMeshes, spaced } from "../asset/asset";
+import type { KeptRecord } from "../asset/kept-record";
+import { dealOf } from "../asset/kept-record";
 import { mapParts } from "../asset/parts";
+import { finishDeal, recordTogether } from "../asset/reduce-meshes";
 import { followRepeats } from "../asset/repeats";
+import type { Symmetry } from "../asset/symmetry";
+import { halvesOf, SYMMETRIES, wholeMeshes } from "../asset/symmetry";
+import { MissingInputError } from "../errors";
+import type { CollapseWeights } from "../mesh/collapse-planes";
+import { DEFAULT_WEIGHTS } from "../mesh/collapse-planes";
+import type { ErrorCurve } from "../mesh/collapse-record";
+import { errorCurves } from "../mesh/collapse-record";
 import type { Mesh } from "../mesh/mesh";
 import { triangleCount } from "../mesh/mesh";
+import { pairQuads, quadShare } from "../mesh/pair-quads";
 import type { Context } from "../operation";
 import { defineOperation, field, spanOf } from "../operation";
-import type { Surface } from "../space/deviation";
-import { measureDeviation } from "../space/deviation";
-import { triangulate } from "../mesh/triangulate";
-import { reduceTogether } from "../asset/reduce-meshes";
+import type { Side } from "../space/directions";
+import { SIDES } from "../space/directions";
+import { judgeAsset } from "./judge";
 
 class ToBudgetOptions {
   @field({
@@ -24,9 +33,132 @@ class ToBudgetOptions {
   triangles = 0;
 
   @field({
+    kind: "choice",
+    label: "Symmetry",
+    help: "Works on one half and mirrors it, so that both sides are exactly alike.",
+    choices: SYMMETRIES,
+  })
+  symmetry: Symmetry = "off";
+
+  @field({
+    kind: "choice",
+    label: "Quads",
+    help: "Whether triangles are joined into quads where they lie flat and square.",
+    choices: [
+      { value: "as the source", label: "where the source has them" },
+      { value: "always", label: "wherever possible" },
+      { value: "never", label: "triangles only" },
+    ],
+  })
+  quads: "as the source" | "always" | "never" = "as the source";
+
+  @field({
+    kind: "number",
+    label: "Outline",
+    help: "How much dearer what shows on the silhouette is.",
+    min: 0,
+    max: 4,
+    step: 0.1,
+    folded: true,
+  })
+  outline = 0;
+
+  @field({
+    kind: "choice",
+    label: "Looked at",
+    help: "From where the silhouette counts.",
+    choices: SIDES,
+    folded: true,
+  })
+  from: Side = "all round";
+
+  @field({
+    kind: "number",
+    label: "Normals",
+    help: "How much turning normals cost beside distance.",
+    min: 0,
+    max: 10,
+    step: 0.1,
+    folded: true,
+  })
+  normals = DEFAULT_WEIGHTS.normals;
+
+  @field({
+    kind: "number",
+    label: "Borders",
+    help: "How much open borders cost against the faces beside them.",
+    min: 0,
+    max: 100,
+    step: 0.5,
+    folded: true,
+  })
+  border = DEFAULT_WEIGHTS.border;
+
+  @field({
+    kind: "number",
+    label: "Hard edges",
+    help: "How much hard edges cost against the faces beside them.",
+    min: 0,
+    max: 100,
+    step: 0.5,
+    folded: true,
+  })
+  crease = DEFAULT_WEIGHTS.crease;
+
+  @field({
+    kind: "number",
+    label: "Material and ID borders",
+    help: "How much lines between materials and between IDs cost.",
+    min: 0,
+    max: 100,
+    step: 0.5,
+    folded: true,
+  })
+  region = DEFAULT_WEIGHTS.region;
+
+  @field({
+    kind: "number",
+    label: "UV seams",
+    help: "How much lines at which the source's UVs part cost.",
+    min: 0,
+    max: 100,
+    step: 0.5,
+    folded: true,
+  })
+  seam = DEFAULT_WEIGHTS.seam;
+
+  @field({
+    kind: "number",
+    label: "Evenness",
+    help: "0 puts triangles where the shape needs them, 1 makes them all alike.",
+    min: 0,
+    max: 1,
+    step: 0.05,
+    folded: true,
+  })
+  evenness = 0;
+
+  @field({
+    kind: "flag",
+    label: "Painted density",
+    help: "Takes what was painted finer and coarser into account.",
+    folded: true,
+  })
+  density = true;
+
+  @field({
+    kind: "flag",
+    label: "Halve all",
+    help: "With symmetry: also halves parts that are not symmetric themselves; what is behind the plane is lost.",
+    folded: true,
+  })
+  halveAll = false;
+
+  @field({
     kind: "flag",
     label: "Measure deviation",
     help: "Measures the distance between source and game meshes afterwards.",
+    folded: true,
   })
   measure = true;
 }
@@ -36,7 +168,7 @@ export const reduceToBudget = defineOperation({
   stage: "reduce",
   title: "Reduce to the budget",
   about:
-    "Quadric edge collapse over all parts together, so that triangles go where they matter.",
+    "Quadric edge collapse over all parts together, fitted to the source, so that triangles go where they matter.",
   runs: "heavy",
   takes: "source",
   makesResult: true,
@@ -45,132 +177,155 @@ export const reduceToBudget = defineOperation({
     requireMeshes(asset, "source");
     const budget = options.triangles || asset.brief.triangles;
     const start = performance.now();
-    const next = followRepeats(
-      reduceAsset(asset, budget, spanOf(context, 0, 0.85)),
+    const reduced = reduceAsset(
       asset,
+      budget,
+      options,
+      spanOf(context, 0, 0.85),
     );
+    const next = followRepeats(reduced.asset, asset);
     const seconds = (performance.now() - start) / 1000;
     context.check();
     context.progress(0.88, "measuring the deviation");
-    const deviation = options.measure
-      ? measureDeviation(surfaceOf(next, "source"), surfaceOf(next, "game"))
-      : { rms: null, max: null };
     const parts = next.parts.map((part) => ({
       part: part.name,
       source: part.source ? triangleCount(part.source) : 0,
       triangles: part.game ? triangleCount(part.game) : 0,
       budget: part.budget,
+      curve: reduced.curves.get(part.name) ?? null,
     }));
     const triangles = parts.reduce((sum, part) => sum + part.triangles, 0);
     return {
       asset: next,
       headline: `${spaced(triangles)} of ${spaced(budget)}`,
-      report: { triangles, budget, ...deviation, parts, seconds },
+      report: {
+        triangles,
+        budget,
+        ...(options.measure
+          ? judgeAsset(next, options.from)
+          : { rms: null, max: null }),
+        parts,
+        curve: reduced.curve,
+        plane: reduced.plane,
+        seconds,
+      },
     };
   },
 });
 
+interface Reduced {
+  asset: Asset;
+  /** Estimated distance, metres, against triangles: of all shared parts, and part by part. */
+  curve: ErrorCurve | null;
+  curves: Map<string, ErrorCurve>;
+  plane: KeptRecord["plane"];
+}
+
 /**
- * Parts with a budget of their own and locked parts are settled first; the rest share what is left. Repeats are
- * reduced once, where they are worked, and count as often as they are placed.
+ * One record over all parts that are not locked; parts with a budget of their own keep to it, the rest share what
+ * is left. Repeats are reduced once, where they are worked, and count as often as they are placed.
  */
-function reduceAsset(asset: Asset, budget: number, context: Context): Asset {
-  const games = new Map<string, Mesh | null>();
-  const times = new Map<string, number>();
+function reduceAsset(
+  asset: Asset,
+  budget: number,
+  options: ToBudgetOptions,
+  context: Context,
+): Reduced {
+  const placed = new Map<string, number>();
   for (const { repeat } of asset.parts)
-    if (repeat) times.set(repeat.of, (times.get(repeat.of) ?? 1) + 1);
-  const timesOf = (name: string) => times.get(name) ?? 1;
+    if (repeat) placed.set(repeat.of, (placed.get(repeat.of) ?? 1) + 1);
+  const timesOf = (name: string) => placed.get(name) ?? 1;
   let left = budget;
-  const shared: { name: string; mesh: Mesh }[] = [];
+  const worked: { name: string; mesh: Mesh }[] = [];
   for (const part of asset.parts) {
     if (part.repeat) continue;
-    const own = budgetOf(asset, part);
-    if (part.locked) {
-      if (part.game) left -= timesOf(part.name) * triangleCount(part.game);
-    } else if (part.source && own > 0) {
-      const [game] = reduceTogether([part.source], own, context);
-      games.set(part.name, game);
-      left -= game ? timesOf(part.name) * triangleCount(game) : 0;
-    } else if (part.source) shared.push({ name: part.name, mesh: part.source });
+    if (part.source && !part.locked)
+      worked.push({ name: part.name, mesh: part.source });
     else if (part.game) left -= timesOf(part.name) * triangleCount(part.game);
   }
-  if (shared.length) {
-    if (left < 4)
-      throw new MissingInputError(
-        `locked parts and parts with a budget of their own leave ${left} of ${budget} triangles for ${shared.map((s) => s.name).join(", ")}`,
-      );
-    shareOut(shared, timesOf, left, context).forEach((game, i) =>
-      games.set(shared[i].name, game),
-    );
+  const own: Record<string, number> = {};
+  const cap: Record<string, number> = {};
+  let fixed = 0;
+  for (const part of asset.parts) {
+    const ownBudget = budgetOf(asset, part);
+    if (ownBudget && part.capped) cap[part.name] = ownBudget;
+    else if (ownBudget) own[part.name] = ownBudget;
+    if (own[part.name] && worked.some(({ name }) => name === part.name))
+      fixed += timesOf(part.name) * own[part.name];
   }
-  return mapParts(asset, (part) =>
-    games.has(part.name) ? { ...part, game: games.get(part.name)! } : part,
-  );
-}
-
-/**
- * Reduces meshes together. One that is placed several times stands in the queue as often, so that its triangles
- * weigh what they cost; then the budget is drawn in until the placed sum keeps to it.
- */
-function shareOut(
-  shared: readonly { name: string; mesh: Mesh }[],
-  timesOf: (name: string) => number,
-  budget: number,
-  context: Context,
-): (Mesh | null)[] {
-  const each = shared.flatMap(({ mesh, name }, i) =>
-    Array.from({ length: timesOf(name) }, () => ({ mesh, i })),
-  );
-  let allowed = budget;
-  for (;;) {
-    const reduced = reduceTogether(
-      each.map(({ mesh }) => mesh),
-      allowed,
-      context,
+  const shared = worked.filter(({ name }) => !own[name]);
+  if (shared.length && left - fixed < 4)
+    throw new MissingInputError(
+      `locked parts and parts with a budget of their own leave ${left - fixed} of ${budget} triangles for ${shared.map((s) => s.name).join(", ")}`,
     );
-    const fewest: (Mesh | null)[] = [];
-    each.forEach(({ i }, k) => {
-      const mesh = reduced[k];
-      if (!(i in fewest)) fewest[i] = mesh;
-      else if (
-        mesh &&
-        (!fewest[i] || triangleCount(mesh) < triangleCount(fewest[i]))
-      )
-        fewest[i] = mesh;
+  if (!worked.length)
+    return { asset, curve: null, curves: new Map(), plane: null };
+  const { plane, halves } = halvesOf(
+    worked,
+    options.symmetry,
+    options.halveAll,
+  );
+  const parts = halves.map(({ name, mesh, halved, twin }) => ({
+    name,
+    materials: mesh.materials,
+    times: timesOf(name) * (halved || twin ? 2 : 1),
+    halved,
+    twin,
+  }));
+  const weights: Partial<CollapseWeights> = {
+    border: options.border,
+    crease: options.crease,
+    region: options.region,
+    seam: options.seam,
+    normals: options.normals,
+    evenness: options.evenness,
+  };
+  const reduction = recordTogether(
+    halves.map(({ mesh }) => mesh),
+    Math.min(left, options.symmetry === "off" ? left : Math.ceil(left / 2)),
+    {
+      weights,
+      outline: { weight: options.outline, from: options.from },
+      density: options.density,
+      mirror: plane,
+    },
+    spanOf(context, 0, 0.75),
+  );
+  const games = wholeMeshes(
+    plane,
+    parts,
+    finishDeal(
+      reduction,
+      dealOf(parts, left, own, cap),
+      spanOf(context, 0.75, 1),
+    ),
+  );
+  const { all, meshes } = errorCurves(reduction.record, (m) => parts[m].times);
+  const curves = new Map<string, ErrorCurve>();
+  parts.forEach(({ name, halved }, m) => {
+    const curve = meshes[m];
+    curves.set(name, {
+      ...curve,
+      triangles: curve.triangles.map((n) => n * (halved ? 2 : 1)),
     });
-    const total = fewest.reduce(
-      (sum, mesh, i) =>
-        sum + (mesh ? timesOf(shared[i].name) * triangleCount(mesh) : 0),
-      0,
-    );
-    if (total <= budget || allowed <= 4) return fewest;
-    allowed = Math.max(4, Math.floor((allowed * budget) / total) - 1);
-  }
+  });
+  const next = mapParts(asset, (part) => {
+    if (!games.has(part.name)) return part;
+    const game = games.get(part.name)!;
+    return { ...part, game: game && withQuads(game, part.source!, options) };
+  });
+  return {
+    asset: { ...next, record: { parts, plane, record: reduction.record } },
+    curve: all,
+    curves,
+    plane,
+  };
 }
 
-/** All source or game meshes of the parts that have a source, as one surface. */
-function surfaceOf(asset: Asset, which: "source" | "game"): Surface {
-  const meshes = asset.parts.flatMap((part) =>
-    part.source && part[which] ? [part[which]] : [],
-  );
-  const positions = new Float32Array(
-    meshes.reduce((sum, mesh) => sum + mesh.positions.length, 0),
-  );
-  const triangles: Uint32Array[] = [];
-  let base = 0;
-  for (const mesh of meshes) {
-    positions.set(mesh.positions, 3 * base);
-    const from = base;
-    triangles.push(triangulate(mesh).vertices.map((v) => v + from));
-    base += mesh.positions.length / 3;
-  }
-  const all = new Uint32Array(
-    triangles.reduce((sum, list) => sum + list.length, 0),
-  );
-  let at = 0;
-  for (const list of triangles) {
-    all.set(list, at);
-    at += list.length;
-  }
-  return { positions, triangles: all };
+/** A source counts as one of quads where at least half its faces are. */
+function withQuads(game: Mesh, source: Mesh, options: ToBudgetOptions): Mesh {
+  const wanted =
+    options.quads === "always" ||
+    (options.quads === "as the source" && quadShare(source) >= 0.5);
+  return wanted ? pairQuads(game) : game;
 }

@@ -53,6 +53,10 @@ export function triangleArea(
   const vy = p[c + 1] - p[a + 1];
   const vz = p[c + 2] - p[a + 2];
   return (
-    Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / 2
+    Math.sqrt(
+      (uy * vz - uz * vy) ** 2 +
+        (uz * vx - ux * vz) ** 2 +
+        (ux * vy - uy * vx) ** 2,
+    ) / 2
   );
 }

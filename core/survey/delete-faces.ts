@@ -3,8 +3,8 @@ import type { Asset } from "../asset/asset";
 import { mapParts } from "../asset/parts";
 import { keepFaces, triangleCount } from "../mesh/mesh";
 import { defineOperation } from "../operation";
-import type { ChosenFaces } from "./faces";
-import { FaceOptions, chosenFaces } from "./faces";
+import type { ChosenFaces } from "../asset/chosen-faces";
+import { FaceOptions, chosenFaces } from "../asset/chosen-faces";
 
 export const deleteFaces = defineOperation({
   id: "survey/delete-faces",

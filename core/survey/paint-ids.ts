@@ -5,7 +5,7 @@ import { MissingInputError, OptionsError } from "../errors";
 import { faceComponents } from "../mesh/components";
 import { faceCount } from "../mesh/mesh";
 import { defineOperation, field } from "../operation";
-import { FaceOptions, chosenFaces } from "./faces";
+import { FaceOptions, chosenFaces } from "../asset/chosen-faces";
 
 class IdOptions extends FaceOptions {
   @field({

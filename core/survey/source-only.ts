@@ -2,7 +2,7 @@ import { spaced } from "../asset/asset";
 import { mapParts } from "../asset/parts";
 import { faceCount } from "../mesh/mesh";
 import { defineOperation, field } from "../operation";
-import { FaceOptions, chosenFaces } from "./faces";
+import { FaceOptions, chosenFaces } from "../asset/chosen-faces";
 
 class SourceOnlyOptions extends FaceOptions {
   @field({

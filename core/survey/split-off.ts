@@ -8,7 +8,7 @@ import { faceCount, keepFaces } from "../mesh/mesh";
 import { defineOperation, field } from "../operation";
 import { coincident } from "../mesh/weld";
 import { freeName } from "./change-parts";
-import { FaceOptions, chosenFaces } from "./faces";
+import { FaceOptions, chosenFaces } from "../asset/chosen-faces";
 
 class SplitOptions extends FaceOptions {
   @field({

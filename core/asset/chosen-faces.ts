@@ -1,5 +1,5 @@
-import type { Asset, Part } from "../asset/asset";
-import { partOf } from "../asset/asset";
+import type { Asset, Part } from "./asset";
+import { partOf } from "./asset";
 import { MissingInputError, OptionsError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount } from "../mesh/mesh";
