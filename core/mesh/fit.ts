@@ -38,6 +38,8 @@ export function drawSamples(soup: Soup, count: number): SurfaceSamples {
 const SWEEPS = 3;
 /** What a sample off along the surface counts against one off along the normal. */
 const TANGENTIAL = 0.03;
+/** The same where vertices should keep their distances. */
+const STIFF = 0.2;
 /** How strongly a vertex stays where it is, in samples. */
 const HOLD = 0.25;
 /** Triangles thinner than this (1 for equilateral) are not made, nor may they turn by more than this cosine. */
@@ -83,12 +85,15 @@ export class Fit {
   /**
    * @param mesh one mesh of a state, about the same origin as the samples; its positions and triangles change
    * @param near a finer state of the same mesh: where the mesh itself strays from it, it is drawn back
+   * @param nearest a search over `near`, where there is one already
+   * @param free lets edges flip and vertices slide easily; otherwise they mostly move along their normal
    */
   constructor(
     readonly mesh: Triangles,
     private readonly samples: Pick<SurfaceSamples, "points" | "normals">,
     private readonly near: Pick<Triangles, "positions" | "triangles">,
     nearest?: ClosestPoint,
+    private readonly free = true,
   ) {
     this.p = mesh.positions;
     this.triangles = mesh.triangles;
@@ -115,7 +120,7 @@ export class Fit {
       check();
       this.project();
       this.weigh(round);
-      if (round > 0) this.flip();
+      if (round > 0 && this.free) this.flip();
       for (let sweep = 0; sweep < SWEEPS; sweep++) this.move();
     }
   }
@@ -384,6 +389,7 @@ export class Fit {
   private move(): void {
     const { p, triangles, vertexStarts, vertexCorners, held } = this;
     const { sampleStarts, sampleOrder, points, normals, u, v, weight } = this;
+    const tangential = this.free ? TANGENTIAL : STIFF;
     const vertices = vertexStarts.length - 1;
     for (let x = 0; x < vertices; x++) {
       if (held[x] === 2 || vertexStarts[x] === vertexStarts[x + 1]) continue;
@@ -427,14 +433,14 @@ export class Fit {
           const nz = normals[3 * i + 2];
           const m = weight[i] * b;
           const mb = m * b;
-          const rn = (1 - TANGENTIAL) * m * (rx * nx + ry * ny + rz * nz);
-          gx += rn * nx + TANGENTIAL * m * rx;
-          gy += rn * ny + TANGENTIAL * m * ry;
-          gz += rn * nz + TANGENTIAL * m * rz;
-          const mn = (1 - TANGENTIAL) * mb;
-          xx += mn * nx * nx + TANGENTIAL * mb;
-          yy += mn * ny * ny + TANGENTIAL * mb;
-          zz += mn * nz * nz + TANGENTIAL * mb;
+          const rn = (1 - tangential) * m * (rx * nx + ry * ny + rz * nz);
+          gx += rn * nx + tangential * m * rx;
+          gy += rn * ny + tangential * m * ry;
+          gz += rn * nz + tangential * m * rz;
+          const mn = (1 - tangential) * mb;
+          xx += mn * nx * nx + tangential * mb;
+          yy += mn * ny * ny + tangential * mb;
+          zz += mn * nz * nz + tangential * mb;
           xy += mn * nx * ny;
           xz += mn * nx * nz;
           yz += mn * ny * nz;

@@ -1,0 +1,172 @@
+import { chosenParts, partOf, requireMeshes, spaced } from "../asset/asset";
+import type { Asset, Part } from "../asset/asset";
+import { PartsOptions } from "../asset/parts-options";
+import { mapParts } from "../asset/parts";
+import { MissingInputError, OptionsError } from "../errors";
+import { strengthOf } from "../mesh/density";
+import { evenQuads } from "../mesh/even/even-quads";
+import type { Mesh } from "../mesh/mesh";
+import { triangleCount } from "../mesh/mesh";
+import { quadShare } from "../mesh/pair-quads";
+import { triangulate } from "../mesh/triangulate";
+import { defineOperation, field, spanOf } from "../operation";
+import { buildBvh } from "../space/bvh";
+import { ClosestPoint } from "../space/closest-point";
+import { triangleArea } from "../space/sample";
+import { judgeAsset } from "./judge";
+
+class EvenQuadsOptions extends PartsOptions {
+  @field({
+    kind: "integer",
+    label: "Triangles (0: brief)",
+    help: "Triangles over all these parts together, two for a quad; 0 takes the brief's. Dealt out by area.",
+    unit: "triangles",
+    min: 0,
+    max: 500000,
+  })
+  triangles = 0;
+
+  @field({
+    kind: "flag",
+    label: "Quads only",
+    help: "Leaves no triangle; otherwise a few stay where the directions meet.",
+  })
+  pure = false;
+
+  @field({
+    kind: "flag",
+    label: "Painted density",
+    help: "Makes quads smaller where finer was painted, larger where coarser was.",
+  })
+  density = true;
+
+  @field({
+    kind: "edges",
+    label: "Guides",
+    help: "Chosen edges of the source that the quads are to follow, as part:vertex-vertex.",
+    folded: true,
+  })
+  guides: string[] = [];
+}
+
+/** A face painted as fine as it goes has quads with edges this many times shorter. */
+const FINEST = 2.5;
+
+export const reduceToEvenQuads = defineOperation({
+  id: "reduce/even-quads",
+  stage: "reduce",
+  title: "Even quads",
+  about:
+    "An even mesh of quads of the wanted count that follows creases, borders and guides.",
+  runs: "heavy",
+  takes: "source",
+  makesResult: true,
+  Options: EvenQuadsOptions,
+  run(asset, options, context) {
+    requireMeshes(asset, "source");
+    const start = performance.now();
+    const chosen = chosenParts(asset, options.parts);
+    const parts = asset.parts.filter(
+      (part) => chosen.has(part.name) && part.source,
+    );
+    if (!parts.length)
+      throw new MissingInputError("no chosen part has a source mesh");
+    const budget = options.triangles || asset.brief.triangles;
+    const areas = parts.map((part) => areaOf(part.source!));
+    const all = areas.reduce((sum, area) => sum + area, 0) || 1;
+    const made = new Map<string, Mesh>();
+    parts.forEach((part, i) => {
+      const step = spanOf(context, (0.9 * i) / parts.length, (0.9 * (i + 1)) / parts.length);
+      step.progress(0.1, `laying quads over ${part.name}`);
+      const own = Math.max(12, Math.floor((budget * areas[i]) / all));
+      const game = evenQuads(
+        part.source!,
+        {
+          triangles: own,
+          pure: options.pure,
+          sizeAt: options.density ? sizeOf(part.source!) : null,
+          guides: guidesOf(asset, part, options.guides),
+        },
+        () => context.check(),
+      );
+      if (!game.corners.length)
+        throw new MissingInputError(
+          `${part.name} can't be laid out in ${spaced(own)} triangles: give it more`,
+        );
+      made.set(part.name, game);
+    });
+    const next = mapParts(asset, (part) =>
+      made.has(part.name) ? { ...part, game: made.get(part.name)! } : part,
+    );
+    context.progress(0.92, "measuring the deviation");
+    const list = next.parts.flatMap((part) =>
+      made.has(part.name)
+        ? [
+            {
+              part: part.name,
+              source: triangleCount(part.source!),
+              triangles: triangleCount(part.game!),
+              quads: quadShare(part.game!),
+              budget: part.budget,
+            },
+          ]
+        : [],
+    );
+    const triangles = list.reduce((sum, part) => sum + part.triangles, 0);
+    const quads =
+      list.reduce((sum, part) => sum + part.quads * part.triangles, 0) /
+      (triangles || 1);
+    return {
+      asset: next,
+      headline: `${spaced(triangles)} of ${spaced(budget)}`,
+      report: {
+        triangles,
+        budget,
+        quads,
+        ...judgeAsset(next, "all round", new Set(made.keys())),
+        parts: list,
+        seconds: (performance.now() - start) / 1000,
+      },
+    };
+  },
+});
+
+function areaOf(mesh: Mesh): number {
+  const { vertices, faces } = triangulate(mesh);
+  let area = 0;
+  for (let t = 0; t < faces.length; t++)
+    area += triangleArea(mesh.positions, vertices, t);
+  return area;
+}
+
+/** Edge length wanted at a place against the mean, from what is painted on the nearest face. */
+function sizeOf(mesh: Mesh) {
+  const { density } = mesh;
+  if (!density?.some((value) => value)) return null;
+  const { vertices, faces } = triangulate(mesh);
+  const closest = new ClosestPoint(buildBvh(mesh.positions, vertices));
+  return (x: number, y: number, z: number) =>
+    FINEST ** -strengthOf(density[faces[closest.find(x, y, z)]]);
+}
+
+/** @throws OptionsError for an edge that can't be read, MissingInputError for a part that is not there */
+function guidesOf(asset: Asset, part: Part, names: readonly string[]) {
+  const found: number[] = [];
+  for (const name of names) {
+    const match = /^(.+):(\d+)-(\d+)$/.exec(name);
+    if (!match)
+      throw new OptionsError("reduce/even-quads", {
+        guides: `"${name.slice(0, 40)}" is not part:vertex-vertex`,
+      });
+    if (partOf(asset, match[1]) !== part) continue;
+    const p = part.source!.positions;
+    for (const v of [Number(match[2]), Number(match[3])]) {
+      if (3 * v >= p.length)
+        throw new OptionsError("reduce/even-quads", {
+          guides: `${part.name} has no vertex ${v}`,
+        });
+      found.push(p[3 * v], p[3 * v + 1], p[3 * v + 2]);
+    }
+  }
+  return found.length ? Float32Array.from(found) : null;
+}
