@@ -78,6 +78,8 @@ export interface Part {
   repeat: Repeat | null;
   source: Mesh | null;
   game: Mesh | null;
+  /** Lighter game meshes for farther away, falling. */
+  levels: readonly Mesh[];
   /** The source as it came in, where `source` is a lighter stand-in for it. */
   dense: Mesh | null;
   /** What the view draws in place of a source that is too heavy to be drawn. */
@@ -214,6 +216,7 @@ export function createPart(
     repeat: null,
     source: null,
     game: null,
+    levels: [],
     dense: null,
     light: null,
     hulls: [],

@@ -45,8 +45,9 @@ export interface HullDocument extends Omit<Hull, "positions" | "triangles"> {
 
 export interface PartDocument extends Omit<
   Part,
-  "source" | "game" | "dense" | "light" | "hulls"
+  "source" | "game" | "levels" | "dense" | "light" | "hulls"
 > {
+  levels: MeshDocument[];
   source: MeshDocument | null;
   game: MeshDocument | null;
   dense: MeshDocument | null;
@@ -157,6 +158,7 @@ export function toDocument(
       ...part,
       source: mesh(part.source),
       game: mesh(part.game),
+      levels: (part.levels ?? []).map((level) => mesh(level)!),
       dense: mesh(part.dense),
       light: mesh(part.light),
       hulls: part.hulls.map((hull) => ({
@@ -196,6 +198,7 @@ export function fillDocument(document: AssetDocument): AssetDocument {
     parts: document.parts.map((part) => ({
       ...part,
       capped: part.capped ?? false,
+      levels: part.levels ?? [],
       share: part.share ?? 0,
       group: part.group ?? "",
       repeat: part.repeat ?? null,
@@ -243,6 +246,7 @@ export function fromDocument(
       ...part,
       source: mesh(part.source),
       game: mesh(part.game),
+      levels: (part.levels ?? []).map((level) => mesh(level)!),
       dense: mesh(part.dense),
       light: mesh(part.light),
       hulls: part.hulls.map((hull) => ({
@@ -309,7 +313,13 @@ export function decodeStream(ref: StreamRef, bytes: Uint8Array): Stream {
 export function streamsOf(document: AssetDocument): StreamRef[] {
   const refs: StreamRef[] = [];
   for (const part of document.parts) {
-    for (const mesh of [part.source, part.game, part.dense, part.light])
+    for (const mesh of [
+      part.source,
+      part.game,
+      part.dense,
+      part.light,
+      ...(part.levels ?? []),
+    ])
       if (mesh)
         refs.push(...Object.values(mesh.streams).filter((ref) => !!ref));
     for (const hull of part.hulls) refs.push(hull.positions, hull.triangles);

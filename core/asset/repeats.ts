@@ -31,6 +31,10 @@ export function followRepeats(asset: Asset, before?: Asset): Asset {
       ...part,
       source: follow("source"),
       game: follow("game"),
+      levels:
+        placedBefore && wasOrigin?.levels === origin.levels
+          ? was.levels
+          : origin.levels.map((level) => transformMesh(level, matrix)),
       dense: null,
       hulls:
         placedBefore && wasOrigin?.hulls === origin.hulls

@@ -76,7 +76,11 @@ export const reduceToEvenQuads = defineOperation({
     const all = areas.reduce((sum, area) => sum + area, 0) || 1;
     const made = new Map<string, Mesh>();
     parts.forEach((part, i) => {
-      const step = spanOf(context, (0.9 * i) / parts.length, (0.9 * (i + 1)) / parts.length);
+      const step = spanOf(
+        context,
+        (0.9 * i) / parts.length,
+        (0.9 * (i + 1)) / parts.length,
+      );
       step.progress(0.1, `laying quads over ${part.name}`);
       const own = Math.max(12, Math.floor((budget * areas[i]) / all));
       const game = evenQuads(

@@ -2,6 +2,7 @@ import { PartsOptions } from "../asset/parts-options";
 import type { Asset } from "../asset/asset";
 import { chosenParts, requireMeshes } from "../asset/asset";
 import { MissingInputError } from "../errors";
+import type { Mesh } from "../mesh/mesh";
 import { triangulate } from "../mesh/triangulate";
 import { defineOperation, field } from "../operation";
 import { boundsOf, diagonalOf } from "../space/bounds";
@@ -76,7 +77,7 @@ interface Gathered {
 }
 
 /** Meshes as one surface. */
-function gather(meshes: readonly Asset["parts"][number]["source"][]): Gathered {
+function gather(meshes: readonly (Mesh | null)[]): Gathered {
   const splits = meshes.map((mesh) => mesh && triangulate(mesh).vertices);
   const sum = (of: (i: number) => number) =>
     meshes.reduce((total, _, i) => total + of(i), 0);
@@ -98,6 +99,10 @@ function gather(meshes: readonly Asset["parts"][number]["source"][]): Gathered {
   });
   return { surface: { positions, triangles }, owner };
 }
+
+/** Meshes as one surface. */
+export const surfaceOf = (meshes: readonly (Mesh | null)[]): Surface =>
+  gather(meshes).surface;
 
 /** @param nameOf the part of a source triangle */
 export function judgeSurfaces(

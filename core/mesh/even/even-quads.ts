@@ -2,7 +2,12 @@ import { buildBvh } from "../../space/bvh";
 import { ClosestPoint } from "../../space/closest-point";
 import { Fit, drawSamples } from "../fit";
 import type { Mesh } from "../mesh";
-import { createMesh, faceCount, meshFromTriangles, triangleCount } from "../mesh";
+import {
+  createMesh,
+  faceCount,
+  meshFromTriangles,
+  triangleCount,
+} from "../mesh";
 import { pairQuads, quadShare } from "../pair-quads";
 import type { Triangles } from "../soup";
 import { gatherSoup } from "../soup";
@@ -40,7 +45,11 @@ const TRIES = 4;
  * up and fitted to the source.
  * @returns at most the wanted number of triangles
  */
-export function evenQuads(source: Mesh, options: EvenOptions, check: () => void): Mesh {
+export function evenQuads(
+  source: Mesh,
+  options: EvenOptions,
+  check: () => void,
+): Mesh {
   const wanted = options.triangles;
   const area = workArea(source);
   const ground = new Ground(source);
@@ -61,7 +70,13 @@ export function evenQuads(source: Mesh, options: EvenOptions, check: () => void)
     if (count <= options.triangles && count >= 0.96 * options.triangles) break;
     step *= Math.sqrt(count / (0.98 * options.triangles));
   }
-  best ??= pairQuads(createMesh({ positions: new Float32Array(0), corners: new Uint32Array(0), faceStarts: new Uint32Array(1) }));
+  best ??= pairQuads(
+    createMesh({
+      positions: new Float32Array(0),
+      corners: new Uint32Array(0),
+      faceStarts: new Uint32Array(1),
+    }),
+  );
   if (options.pure) best = squareUp(best, ground, 10);
   return { ...fitted(best, source, work, check), materials: source.materials };
 }
@@ -95,7 +110,11 @@ function workArea(source: Mesh): number {
   const p = source.positions;
   let area = 0;
   for (let t = 0; t < vertices.length; t += 3) {
-    const [a, b, c] = [3 * vertices[t], 3 * vertices[t + 1], 3 * vertices[t + 2]];
+    const [a, b, c] = [
+      3 * vertices[t],
+      3 * vertices[t + 1],
+      3 * vertices[t + 2],
+    ];
     const u = [0, 1, 2].map((k) => p[b + k] - p[a + k]);
     const v = [0, 1, 2].map((k) => p[c + k] - p[a + k]);
     area +=
@@ -113,7 +132,11 @@ function sizes(work: WorkMesh, { sizeAt }: EvenOptions): void {
   if (!sizeAt) return;
   const { size, positions, starts, links } = work;
   for (let v = 0; v < size.length; v++)
-    size[v] = sizeAt(positions[3 * v], positions[3 * v + 1], positions[3 * v + 2]);
+    size[v] = sizeAt(
+      positions[3 * v],
+      positions[3 * v + 1],
+      positions[3 * v + 2],
+    );
   for (let round = 0; round < 20; round++) {
     const before = size.slice();
     for (let v = 0; v < size.length; v++) {
@@ -124,7 +147,11 @@ function sizes(work: WorkMesh, { sizeAt }: EvenOptions): void {
   }
 }
 
-function guideDirections(work: WorkMesh, guides: Float32Array | null, step: number) {
+function guideDirections(
+  work: WorkMesh,
+  guides: Float32Array | null,
+  step: number,
+) {
   if (!guides?.length) return null;
   const found = new Float64Array(work.positions.length);
   for (let v = 0; v < found.length; v += 3) {
@@ -133,7 +160,10 @@ function guideDirections(work: WorkMesh, guides: Float32Array | null, step: numb
       const d = [0, 1, 2].map((k) => guides[g + 3 + k] - guides[g + k]);
       const e = [0, 1, 2].map((k) => work.positions[v + k] - guides[g + k]);
       const dd = d[0] ** 2 + d[1] ** 2 + d[2] ** 2 || 1;
-      const t = Math.max(0, Math.min(1, (d[0] * e[0] + d[1] * e[1] + d[2] * e[2]) / dd));
+      const t = Math.max(
+        0,
+        Math.min(1, (d[0] * e[0] + d[1] * e[1] + d[2] * e[2]) / dd),
+      );
       const far = e.reduce((sum, x, k) => sum + (x - t * d[k]) ** 2, 0);
       if (far >= least) continue;
       least = far;
@@ -150,10 +180,19 @@ function onLattice(
   ground: Ground,
   check: () => void,
 ): Mesh {
-  const fields = quadFields(work, step, guideDirections(work, options.guides, step), check);
+  const fields = quadFields(
+    work,
+    step,
+    guideDirections(work, options.guides, step),
+    check,
+  );
   const border = Uint8Array.from(work.bound, (b) => (b && b < 3 ? 1 : 0));
   const positions = fields.o.slice();
-  const topology = new Topology(work.positions.slice(), work.triangles.slice(), openBorder(work));
+  const topology = new Topology(
+    work.positions.slice(),
+    work.triangles.slice(),
+    openBorder(work),
+  );
   const weight = new Float64Array(border.length).fill(1);
   const pinned = work.bound.slice();
   const wish = positions;
@@ -179,7 +218,8 @@ function onLattice(
       let a = find(edge.a);
       let b = find(edge.b);
       if (a === b) continue;
-      if (pinned[b] === 2 || (pinned[b] === 1 && pinned[a] !== 2)) [a, b] = [b, a];
+      if (pinned[b] === 2 || (pinned[b] === 1 && pinned[a] !== 2))
+        [a, b] = [b, a];
       if (pinned[a] === 2 && pinned[b] === 2) continue;
       const total = weight[a] + weight[b];
       const place = [0, 1, 2].map((k) =>
@@ -241,7 +281,11 @@ function tidy(
 ): void {
   const { positions: p } = topology;
   const length = (a: number, b: number) =>
-    Math.hypot(p[3 * a] - p[3 * b], p[3 * a + 1] - p[3 * b + 1], p[3 * a + 2] - p[3 * b + 2]);
+    Math.hypot(
+      p[3 * a] - p[3 * b],
+      p[3 * a + 1] - p[3 * b + 1],
+      p[3 * a + 2] - p[3 * b + 2],
+    );
   for (let round = 0; round < 4; round++) {
     check();
     let changed = 0;
@@ -249,11 +293,20 @@ function tidy(
       const own = step * 0.5 * (work.size[u] + work.size[v]);
       if (length(u, v) > 0.45 * own) continue;
       let [a, b] = [u, v];
-      if (pinned[b] === 2 || (pinned[b] === 1 && pinned[a] !== 2)) [a, b] = [b, a];
-      if (pinned[a] && pinned[b] && pinned[a] < 3 && pinned[b] < 3 && length(a, b) > 0.2 * own)
+      if (pinned[b] === 2 || (pinned[b] === 1 && pinned[a] !== 2))
+        [a, b] = [b, a];
+      if (
+        pinned[a] &&
+        pinned[b] &&
+        pinned[a] < 3 &&
+        pinned[b] < 3 &&
+        length(a, b) > 0.2 * own
+      )
         continue;
       const place = [0, 1, 2].map((k) =>
-        pinned[a] && pinned[a] < 3 ? p[3 * a + k] : (p[3 * a + k] + p[3 * b + k]) / 2,
+        pinned[a] && pinned[a] < 3
+          ? p[3 * a + k]
+          : (p[3 * a + k] + p[3 * b + k]) / 2,
       );
       if (topology.collapse(a, b, place)) changed++;
     }
@@ -279,10 +332,17 @@ function crease(topology: Topology, s: number, t: number): boolean {
 /** The smallest angle of a triangle, radians. */
 function worstAngle(p: Float64Array, a: number, b: number, c: number): number {
   const d = (u: number, v: number) =>
-    (p[3 * u] - p[3 * v]) ** 2 + (p[3 * u + 1] - p[3 * v + 1]) ** 2 + (p[3 * u + 2] - p[3 * v + 2]) ** 2;
+    (p[3 * u] - p[3 * v]) ** 2 +
+    (p[3 * u + 1] - p[3 * v + 1]) ** 2 +
+    (p[3 * u + 2] - p[3 * v + 2]) ** 2;
   const [ab, bc, ca] = [d(a, b), d(b, c), d(c, a)];
   const angle = (x: number, y: number, far: number) =>
-    Math.acos(Math.max(-1, Math.min(1, (x + y - far) / (2 * Math.sqrt(x * y) || 1e-300))));
+    Math.acos(
+      Math.max(
+        -1,
+        Math.min(1, (x + y - far) / (2 * Math.sqrt(x * y) || 1e-300)),
+      ),
+    );
   return Math.min(angle(ab, ca, bc), angle(ab, bc, ca), angle(bc, ca, ab));
 }
 
@@ -301,7 +361,10 @@ function compact(topology: Topology): Mesh {
       corners.push(name[v]);
     }
   });
-  return meshFromTriangles(Float32Array.from(points), Uint32Array.from(corners));
+  return meshFromTriangles(
+    Float32Array.from(points),
+    Uint32Array.from(corners),
+  );
 }
 
 /** Every face with n corners becomes n quads round its middle. */
@@ -316,17 +379,23 @@ function splitAll(mesh: Mesh): Mesh {
     if (v === undefined) {
       v = points.length / 3;
       for (let k = 0; k < 3; k++)
-        points.push((mesh.positions[3 * a + k] + mesh.positions[3 * b + k]) / 2);
+        points.push(
+          (mesh.positions[3 * a + k] + mesh.positions[3 * b + k]) / 2,
+        );
       middles.set(key, v);
     }
     return v;
   };
   for (let f = 0; f < faceCount(mesh); f++) {
-    const ring = Array.from(mesh.corners.subarray(mesh.faceStarts[f], mesh.faceStarts[f + 1]));
+    const ring = Array.from(
+      mesh.corners.subarray(mesh.faceStarts[f], mesh.faceStarts[f + 1]),
+    );
     const n = ring.length;
     const centre = points.length / 3;
     for (let k = 0; k < 3; k++)
-      points.push(ring.reduce((sum, v) => sum + mesh.positions[3 * v + k], 0) / n);
+      points.push(
+        ring.reduce((sum, v) => sum + mesh.positions[3 * v + k], 0) / n,
+      );
     for (let k = 0; k < n; k++)
       corners.push(
         ring[k],
@@ -343,13 +412,21 @@ function splitAll(mesh: Mesh): Mesh {
 }
 
 /** Fits the vertices to the source, edges left as they are. */
-function fitted(mesh: Mesh, source: Mesh, near: WorkMesh, check: () => void): Mesh {
+function fitted(
+  mesh: Mesh,
+  source: Mesh,
+  near: WorkMesh,
+  check: () => void,
+): Mesh {
   const soup = gatherSoup([source]);
   const samples = drawSamples(soup, Math.max(20_000, 8 * triangleCount(mesh)));
   const { vertices, faces } = triangulate(mesh);
   const count = faces.length;
   const state: Triangles = {
-    positions: Float64Array.from(mesh.positions, (x, i) => x - soup.centre[i % 3]),
+    positions: Float64Array.from(
+      mesh.positions,
+      (x, i) => x - soup.centre[i % 3],
+    ),
     triangles: vertices.slice(),
     owner: new Uint16Array(count),
     material: new Uint16Array(count),
@@ -369,6 +446,9 @@ function fitted(mesh: Mesh, source: Mesh, near: WorkMesh, check: () => void): Me
   fit.run(0, 4, check);
   return {
     ...mesh,
-    positions: Float32Array.from(state.positions, (x, i) => x + soup.centre[i % 3]),
+    positions: Float32Array.from(
+      state.positions,
+      (x, i) => x + soup.centre[i % 3],
+    ),
   };
 }

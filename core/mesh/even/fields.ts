@@ -66,7 +66,10 @@ function hierarchy(mesh: WorkMesh, guides: Float64Array | null): Level[] {
   // A guide binds the direction, as a line does, but not the place: it is told apart by 3.
   if (guides)
     for (let v = 0; v < count; v++)
-      if (!bound[v] && (guides[3 * v] || guides[3 * v + 1] || guides[3 * v + 2])) {
+      if (
+        !bound[v] &&
+        (guides[3 * v] || guides[3 * v + 1] || guides[3 * v + 2])
+      ) {
         bound[v] = 3;
         for (let k = 0; k < 3; k++) along[3 * v + k] = guides[3 * v + k];
       }
@@ -127,8 +130,11 @@ function coarser(level: Level): Level | null {
       const w = links[i];
       if (w <= v) continue;
       const agree =
-        n[3 * v] * n[3 * w] + n[3 * v + 1] * n[3 * w + 1] + n[3 * v + 2] * n[3 * w + 2];
-      const lighter = Math.min(weights[v], weights[w]) / Math.max(weights[v], weights[w]);
+        n[3 * v] * n[3 * w] +
+        n[3 * v + 1] * n[3 * w + 1] +
+        n[3 * v + 2] * n[3 * w + 2];
+      const lighter =
+        Math.min(weights[v], weights[w]) / Math.max(weights[v], weights[w]);
       order.push([agree * lighter, v, w]);
     }
   order.sort((a, b) => b[0] - a[0] || a[1] - b[1] || a[2] - b[2]);
@@ -162,19 +168,22 @@ function coarser(level: Level): Level | null {
     // A direction that is bound stays bound; of a place only the direction is kept on coarse levels.
     if (level.bound[v] === 1 || level.bound[v] === 3) {
       next.bound[to] = 3;
-      for (let k = 0; k < 3; k++) next.along[3 * to + k] = level.along[3 * v + k];
+      for (let k = 0; k < 3; k++)
+        next.along[3 * to + k] = level.along[3 * v + k];
     }
   }
   for (let v = 0; v < made; v++) {
     next.size[v] /= next.weights[v];
     for (let k = 0; k < 3; k++) next.p[3 * v + k] /= next.weights[v];
-    const size = Math.hypot(next.n[3 * v], next.n[3 * v + 1], next.n[3 * v + 2]) || 1;
+    const size =
+      Math.hypot(next.n[3 * v], next.n[3 * v + 1], next.n[3 * v + 2]) || 1;
     for (let k = 0; k < 3; k++) next.n[3 * v + k] /= size;
   }
   const pairs = new Set<number>();
   for (let v = 0; v < count; v++)
     for (let i = starts[v]; i < starts[v + 1]; i++)
-      if (from[v] !== from[links[i]]) pairs.add(from[v] * made + from[links[i]]);
+      if (from[v] !== from[links[i]])
+        pairs.add(from[v] * made + from[links[i]]);
   const sorted = Float64Array.from(pairs).sort();
   next.links = new Uint32Array(sorted.length);
   sorted.forEach((key, i) => {
@@ -305,8 +314,7 @@ function matchPlaces(
   const { p, n, o } = level;
   const { ax, ay, az, bx, by, bz } = MATCH;
   // The point in both tangent planes that is nearest to both vertices.
-  const nn =
-    n[i] * n[j] + n[i + 1] * n[j + 1] + n[i + 2] * n[j + 2];
+  const nn = n[i] * n[j] + n[i + 1] * n[j + 1] + n[i + 2] * n[j + 2];
   const ex = p[j] - p[i];
   const ey = p[j + 1] - p[i + 1];
   const ez = p[j + 2] - p[i + 2];
@@ -316,16 +324,22 @@ function matchPlaces(
   const l0 = 2 * f * (e0 + nn * e1);
   const l1 = -2 * f * (e1 + nn * e0);
   const mx = 0.5 * (p[i] + p[j]) - 0.25 * (n[i] * l0 + n[j] * l1);
-  const my = 0.5 * (p[i + 1] + p[j + 1]) - 0.25 * (n[i + 1] * l0 + n[j + 1] * l1);
-  const mz = 0.5 * (p[i + 2] + p[j + 2]) - 0.25 * (n[i + 2] * l0 + n[j + 2] * l1);
+  const my =
+    0.5 * (p[i + 1] + p[j + 1]) - 0.25 * (n[i + 1] * l0 + n[j + 1] * l1);
+  const mz =
+    0.5 * (p[i + 2] + p[j + 2]) - 0.25 * (n[i + 2] * l0 + n[j + 2] * l1);
   const tx = n[i + 1] * az - n[i + 2] * ay;
   const ty = n[i + 2] * ax - n[i] * az;
   const tz = n[i] * ay - n[i + 1] * ax;
   const sx = n[j + 1] * bz - n[j + 2] * by;
   const sy = n[j + 2] * bx - n[j] * bz;
   const sz = n[j] * by - n[j + 1] * bx;
-  const u0 = Math.floor(((mx - ox) * ax + (my - oy) * ay + (mz - oz) * az) / step);
-  const v0 = Math.floor(((mx - ox) * tx + (my - oy) * ty + (mz - oz) * tz) / step);
+  const u0 = Math.floor(
+    ((mx - ox) * ax + (my - oy) * ay + (mz - oz) * az) / step,
+  );
+  const v0 = Math.floor(
+    ((mx - ox) * tx + (my - oy) * ty + (mz - oz) * tz) / step,
+  );
   const u1 = Math.floor(
     ((mx - o[j]) * bx + (my - o[j + 1]) * by + (mz - o[j + 2]) * bz) / step,
   );
@@ -382,7 +396,10 @@ function shift(level: Level, whole: number): void {
       y = f * (weight * NEAR.y + w * NEAR.oy);
       z = f * (weight * NEAR.z + w * NEAR.oz);
       weight += w;
-      const d = n[i] * (x - p[i]) + n[i + 1] * (y - p[i + 1]) + n[i + 2] * (z - p[i + 2]);
+      const d =
+        n[i] * (x - p[i]) +
+        n[i + 1] * (y - p[i + 1]) +
+        n[i + 2] * (z - p[i + 2]);
       x -= d * n[i];
       y -= d * n[i + 1];
       z -= d * n[i + 2];
@@ -393,9 +410,15 @@ function shift(level: Level, whole: number): void {
     const ty = n[i + 2] * ax - n[i] * az;
     const tz = n[i] * ay - n[i + 1] * ax;
     const du =
-      step * Math.round(((p[i] - x) * ax + (p[i + 1] - y) * ay + (p[i + 2] - z) * az) / step);
+      step *
+      Math.round(
+        ((p[i] - x) * ax + (p[i + 1] - y) * ay + (p[i + 2] - z) * az) / step,
+      );
     const dv =
-      step * Math.round(((p[i] - x) * tx + (p[i + 1] - y) * ty + (p[i + 2] - z) * tz) / step);
+      step *
+      Math.round(
+        ((p[i] - x) * tx + (p[i + 1] - y) * ty + (p[i + 2] - z) * tz) / step,
+      );
     o[i] = x + du * ax + dv * tx;
     o[i + 1] = y + du * ay + dv * ty;
     o[i + 2] = z + du * az + dv * tz;

@@ -10,18 +10,33 @@ import { createMesh, faceCount } from "../mesh";
 export function mergeSingles(mesh: Mesh, reach: number, leave: number): Mesh {
   const faces: number[][] = [];
   for (let f = 0; f < faceCount(mesh); f++)
-    faces.push(Array.from(mesh.corners.subarray(mesh.faceStarts[f], mesh.faceStarts[f + 1])));
+    faces.push(
+      Array.from(
+        mesh.corners.subarray(mesh.faceStarts[f], mesh.faceStarts[f + 1]),
+      ),
+    );
   const p = mesh.positions;
   const count = p.length / 3;
   const atEdge = new Map<number, number>();
   const key = (a: number, b: number) => a * count + b;
   const note = (f: number) =>
-    faces[f].forEach((v, i) => atEdge.set(key(v, faces[f][(i + 1) % faces[f].length]), f));
+    faces[f].forEach((v, i) =>
+      atEdge.set(key(v, faces[f][(i + 1) % faces[f].length]), f),
+    );
   const forget = (f: number) =>
-    faces[f].forEach((v, i) => atEdge.delete(key(v, faces[f][(i + 1) % faces[f].length])));
+    faces[f].forEach((v, i) =>
+      atEdge.delete(key(v, faces[f][(i + 1) % faces[f].length])),
+    );
   faces.forEach((_, f) => note(f));
-  let singles = faces.reduce((sum, face) => sum + (face.length === 3 ? 1 : 0), 0);
-  for (let limit = 1; limit <= reach && singles > leave; limit = Math.max(limit + 1, Math.floor(limit * 1.5)))
+  let singles = faces.reduce(
+    (sum, face) => sum + (face.length === 3 ? 1 : 0),
+    0,
+  );
+  for (
+    let limit = 1;
+    limit <= reach && singles > leave;
+    limit = Math.max(limit + 1, Math.floor(limit * 1.5))
+  )
     for (let f = 0; f < faces.length && singles > leave; f++) {
       if (faces[f].length !== 3) continue;
       const path = nearestSingle(f, limit);
@@ -38,12 +53,15 @@ export function mergeSingles(mesh: Mesh, reach: number, leave: number): Mesh {
       const next: number[] = [];
       for (const at of front)
         for (let i = 0; i < faces[at].length; i++) {
-          const other = atEdge.get(key(faces[at][(i + 1) % faces[at].length], faces[at][i]));
+          const other = atEdge.get(
+            key(faces[at][(i + 1) % faces[at].length], faces[at][i]),
+          );
           if (other === undefined || from.has(other)) continue;
           from.set(other, at);
           if (faces[other].length === 3) {
             const path = [other];
-            for (let back = at; back >= 0; back = from.get(back)!) path.push(back);
+            for (let back = at; back >= 0; back = from.get(back)!)
+              path.push(back);
             return path.reverse();
           }
           if (faces[other].length === 4) next.push(other);
@@ -76,7 +94,9 @@ export function mergeSingles(mesh: Mesh, reach: number, leave: number): Mesh {
           !atEdge.has(key(q[0], q[1])) && !atEdge.has(key(q[1], q[0])),
       );
       if (!cuts.length) return false;
-      const best = cuts.reduce((a, b) => (badness(a.quad) <= badness(b.quad) ? a : b));
+      const best = cuts.reduce((a, b) =>
+        badness(a.quad) <= badness(b.quad) ? a : b,
+      );
       forget(single);
       forget(quad);
       // The triangle goes on in the place of the quad, so that the path stays true.

@@ -22,7 +22,8 @@ export function squareUp(mesh: Mesh, ground: Ground, rounds: number): Mesh {
   for (let round = 0; round < rounds; round++) {
     sum.fill(0);
     weight.fill(0);
-    for (let f = 0; f < faceCount(mesh); f++) wish(mesh, f, positions, sum, weight);
+    for (let f = 0; f < faceCount(mesh); f++)
+      wish(mesh, f, positions, sum, weight);
     for (let v = 0; v < vertices; v++) {
       if (!weight[v] || lines.kind[v] === 2) continue;
       const d = [0, 1, 2].map(
@@ -30,10 +31,13 @@ export function squareUp(mesh: Mesh, ground: Ground, rounds: number): Mesh {
       );
       if (lines.kind[v] === 1) {
         const [a, b] = [lines.ends[2 * v], lines.ends[2 * v + 1]];
-        const e = [0, 1, 2].map((k) => positions[3 * b + k] - positions[3 * a + k]);
+        const e = [0, 1, 2].map(
+          (k) => positions[3 * b + k] - positions[3 * a + k],
+        );
         const size = Math.hypot(...e) || 1;
         const along = (d[0] * e[0] + d[1] * e[1] + d[2] * e[2]) / size;
-        for (let k = 0; k < 3; k++) positions[3 * v + k] += (along * e[k]) / size;
+        for (let k = 0; k < 3; k++)
+          positions[3 * v + k] += (along * e[k]) / size;
       } else for (let k = 0; k < 3; k++) positions[3 * v + k] += d[k];
       ground.find(positions[3 * v], positions[3 * v + 1], positions[3 * v + 2]);
       positions[3 * v] = ground.x;

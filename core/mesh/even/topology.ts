@@ -116,12 +116,18 @@ export class Topology {
   }
 
   /** The two faces at an edge as (a,b,c) and (b,a,d), or null where there are not just two that run so. */
-  pair(a: number, b: number): { s: number; t: number; c: number; d: number } | null {
+  pair(
+    a: number,
+    b: number,
+  ): { s: number; t: number; c: number; d: number } | null {
     const faces = this.shared(a, b);
     if (faces.length !== 2) return null;
     const third = (t: number) => {
       for (let k = 0; k < 3; k++)
-        if (this.triangles[3 * t + k] === a && this.triangles[3 * t + ((k + 1) % 3)] === b)
+        if (
+          this.triangles[3 * t + k] === a &&
+          this.triangles[3 * t + ((k + 1) % 3)] === b
+        )
           return [this.triangles[3 * t + ((k + 2) % 3)], 1];
       for (let k = 0; k < 3; k++) {
         const w = this.triangles[3 * t + k];
@@ -149,7 +155,8 @@ export class Topology {
     const sum = n.map((x, k) => x + m[k]);
     for (const next of [this.normalOf(a, d, c), this.normalOf(d, b, c)]) {
       const toward = next[0] * sum[0] + next[1] * sum[1] + next[2] * sum[2];
-      if (toward <= 0.2 * Math.hypot(...next) * Math.hypot(...sum)) return false;
+      if (toward <= 0.2 * Math.hypot(...next) * Math.hypot(...sum))
+        return false;
     }
     this.triangles.set([a, d, c], 3 * s);
     this.triangles.set([d, b, c], 3 * t);

@@ -45,10 +45,9 @@ export function workMesh(
   const soup = gatherSoup([source]);
   check();
   if (triangleCount(source) > wanted)
-    new Collapser(soup, 1, { weights: { evenness: 1, border: 10, crease: 4 } }).run(
-      wanted,
-      { check, progress() {} },
-    );
+    new Collapser(soup, 1, {
+      weights: { evenness: 1, border: 10, crease: 4 },
+    }).run(wanted, { check, progress() {} });
   let positions = Array.from(soup.positions);
   let triangles = Array.from(soup.triangles);
   for (let round = 0; round < 12; round++) {
@@ -206,7 +205,11 @@ function withLines(positions: Float64Array, triangles: Uint32Array): WorkMesh {
   const normals = new Float64Array(3 * vertices);
   let area = 0;
   for (let t = 0; t < triangles.length; t += 3) {
-    const [a, b, c] = [3 * triangles[t], 3 * triangles[t + 1], 3 * triangles[t + 2]];
+    const [a, b, c] = [
+      3 * triangles[t],
+      3 * triangles[t + 1],
+      3 * triangles[t + 2],
+    ];
     const u = [0, 1, 2].map((k) => positions[b + k] - positions[a + k]);
     const w = [0, 1, 2].map((k) => positions[c + k] - positions[a + k]);
     const n = [
@@ -215,7 +218,8 @@ function withLines(positions: Float64Array, triangles: Uint32Array): WorkMesh {
       u[0] * w[1] - u[1] * w[0],
     ];
     area += triangleArea(positions, triangles, t / 3);
-    for (const v of [a, b, c]) for (let k = 0; k < 3; k++) normals[v + k] += n[k];
+    for (const v of [a, b, c])
+      for (let k = 0; k < 3; k++) normals[v + k] += n[k];
   }
   for (let v = 0; v < 3 * vertices; v += 3) {
     const size = Math.hypot(normals[v], normals[v + 1], normals[v + 2]) || 1;

@@ -44,7 +44,14 @@ export function skinOver(
   const { vertices } = triangulate(body);
   const bvh = buildBvh(body.positions, vertices);
   const grid = layGrid(body.positions, cells);
-  findInside(grid, body.positions, vertices, new WindingNumber(bvh), check, progress);
+  findInside(
+    grid,
+    body.positions,
+    vertices,
+    new WindingNumber(bvh),
+    check,
+    progress,
+  );
   check();
   return contour(grid, bvh, check);
 }
@@ -54,8 +61,11 @@ function layGrid(positions: Float32Array, cells: number): Grid {
   const span = [0, 1, 2].map((k) => max[k] - min[k]);
   let cell = Math.max(...span) / cells || 1;
   const counts = () =>
-    span.map((s) => Math.ceil(s / cell) + 2 * MARGIN + 1) as unknown as Grid["n"];
-  while (counts().reduce((product, n) => product * n, 1) > MOST_CORNERS) cell *= 1.05;
+    span.map(
+      (s) => Math.ceil(s / cell) + 2 * MARGIN + 1,
+    ) as unknown as Grid["n"];
+  while (counts().reduce((product, n) => product * n, 1) > MOST_CORNERS)
+    cell *= 1.05;
   const n = counts();
   // Off the round numbers, so that flat sides of a body do not fall on a plane of corners.
   const low = min.map(
@@ -76,7 +86,11 @@ function findInside(
   const near = new Uint8Array(inside.length);
   const reach = BAND * cell;
   for (let t = 0; t < triangles.length; t += 3) {
-    const [a, b, c] = [3 * triangles[t], 3 * triangles[t + 1], 3 * triangles[t + 2]];
+    const [a, b, c] = [
+      3 * triangles[t],
+      3 * triangles[t + 1],
+      3 * triangles[t + 2],
+    ];
     const from = [0, 0, 0];
     const to = [0, 0, 0];
     for (let k = 0; k < 3; k++) {
@@ -102,7 +116,8 @@ function findInside(
       for (let y = from[1]; y <= to[1]; y++) {
         const row = (z * n[1] + y) * n[0];
         const part =
-          ny * (low[1] + y * cell - p[a + 1]) + nz * (low[2] + z * cell - p[a + 2]);
+          ny * (low[1] + y * cell - p[a + 1]) +
+          nz * (low[2] + z * cell - p[a + 2]);
         for (let x = from[0]; x <= to[0]; x++)
           if (Math.abs(nx * (low[0] + x * cell - p[a]) + part) <= reach)
             near[row + x] = 1;
@@ -115,7 +130,11 @@ function findInside(
       for (let x = 0; x < n[0]; x++, i++) {
         if (near[i])
           inside[i] =
-            winding.at(low[0] + x * cell, low[1] + y * cell, low[2] + z * cell) > 0.5
+            winding.at(
+              low[0] + x * cell,
+              low[1] + y * cell,
+              low[2] + z * cell,
+            ) > 0.5
               ? 1
               : 0;
         // No surface lies between a corner that is far from all of them and the one before it.
@@ -202,11 +221,16 @@ function contour(grid: Grid, bvh: Bvh, check: () => void): Mesh {
     const own = sheets.get(i)!;
     const most = own.reduce((a, b) => Math.max(a, b), 0);
     firstOf.set(i, points.length / 3);
-    const at = [i % n[0], Math.floor(i / n[0]) % n[1], Math.floor(i / stride[2])];
+    const at = [
+      i % n[0],
+      Math.floor(i / n[0]) % n[1],
+      Math.floor(i / stride[2]),
+    ];
     for (let s = 1; s <= most; s++) {
       const found: Crossing[] = [];
       for (let e = 0; e < 12; e++)
-        if (own[e] === s) found.push(crossingAt(grid, scene, bvh, i, e, stride, crossings));
+        if (own[e] === s)
+          found.push(crossingAt(grid, scene, bvh, i, e, stride, crossings));
       points.push(
         ...solveCorner(
           found,
@@ -257,7 +281,8 @@ function sheetsOf(
   turned: ReadonlySet<number>,
 ): Uint8Array {
   const parent = [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11];
-  const find = (e: number): number => (parent[e] === e ? e : (parent[e] = find(parent[e])));
+  const find = (e: number): number =>
+    parent[e] === e ? e : (parent[e] = find(parent[e]));
   for (const face of FACES) {
     const cut = face.ring.filter((e) => crosses(inside, i, e, stride));
     if (cut.length === 2) parent[find(cut[0])] = find(cut[1]);
@@ -267,7 +292,8 @@ function sheetsOf(
       // Each inside corner is cut off by itself; on a turned face each outside corner is.
       const lone = turned.has(key) ? 0 : 1;
       face.corners.forEach(([a, b], k) => {
-        if (inside[base + a * stride[face.u] + b * stride[face.v]] !== lone) return;
+        if (inside[base + a * stride[face.u] + b * stride[face.v]] !== lone)
+          return;
         parent[find(face.ring[k])] = find(face.ring[(k + 3) % 4]);
       });
     }
@@ -343,7 +369,14 @@ function crossingAt(
   const d = [0, 0, 0];
   d[axis] = way;
   const hit = scene.first(0, o[0], o[1], o[2], d[0], d[1], d[2], 0, cell);
-  const found: Crossing = { x: o[0], y: o[1], z: o[2], nx: -d[0], ny: -d[1], nz: -d[2] };
+  const found: Crossing = {
+    x: o[0],
+    y: o[1],
+    z: o[2],
+    nx: -d[0],
+    ny: -d[1],
+    nz: -d[2],
+  };
   const far = hit < 0 ? 0.5 * cell : scene.distance;
   found.x += far * d[0];
   found.y += far * d[1];

@@ -53,8 +53,12 @@ export function solveCorner(
   const inverse = 1 / (xx * c00 + xy * c01 + xz * c02);
   const place = [
     mx + (c00 * gx + c01 * gy + c02 * gz) * inverse,
-    my + (c01 * gx + (xx * zz - xz * xz) * gy + (xy * xz - xx * yz) * gz) * inverse,
-    mz + (c02 * gx + (xy * xz - xx * yz) * gy + (xx * yy - xy * xy) * gz) * inverse,
+    my +
+      (c01 * gx + (xx * zz - xz * xz) * gy + (xy * xz - xx * yz) * gz) *
+        inverse,
+    mz +
+      (c02 * gx + (xy * xz - xx * yz) * gy + (xx * yy - xy * xy) * gz) *
+        inverse,
   ];
   const hold = (x: number, k: number) =>
     Math.min(low[k] + cell, Math.max(low[k], x));

@@ -36,7 +36,11 @@ export class WindingNumber {
       }
     } else {
       const t = bvh.triangles;
-      for (let s = leafStart(child); s < leafStart(child) + leafCount(child); s++) {
+      for (
+        let s = leafStart(child);
+        s < leafStart(child) + leafCount(child);
+        s++
+      ) {
         const a = 9 * s;
         const nx = (t[a + 4] * t[a + 8] - t[a + 5] * t[a + 7]) / 2;
         const ny = (t[a + 5] * t[a + 6] - t[a + 3] * t[a + 8]) / 2;
@@ -47,7 +51,8 @@ export class WindingNumber {
         dipoles[d + 1] += ny;
         dipoles[d + 2] += nz;
         for (let k = 0; k < 3; k++)
-          dipoles[d + 3 + k] += size * (t[a + k] + (t[a + 3 + k] + t[a + 6 + k]) / 3);
+          dipoles[d + 3 + k] +=
+            size * (t[a + k] + (t[a + 3 + k] + t[a + 6 + k]) / 3);
       }
     }
     if (area[i] > 0) for (let k = 3; k < 6; k++) dipoles[d + k] /= area[i];
@@ -87,7 +92,11 @@ export class WindingNumber {
         stack[top++] = first + 1;
         continue;
       }
-      for (let s = leafStart(child); s < leafStart(child) + leafCount(child); s++)
+      for (
+        let s = leafStart(child);
+        s < leafStart(child) + leafCount(child);
+        s++
+      )
         sum += solidAngle(bvh.triangles, 9 * s, x, y, z);
     }
     return sum / (4 * Math.PI);
@@ -115,7 +124,9 @@ function solidAngle(
   const b = Math.sqrt(bx * bx + by * by + bz * bz);
   const c = Math.sqrt(cx * cx + cy * cy + cz * cz);
   const det =
-    ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx);
+    ax * (by * cz - bz * cy) +
+    ay * (bz * cx - bx * cz) +
+    az * (bx * cy - by * cx);
   const den =
     a * b * c +
     (ax * bx + ay * by + az * bz) * c +

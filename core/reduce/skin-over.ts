@@ -1,0 +1,133 @@
+import { chosenParts, createPart, requireMeshes, spaced } from "../asset/asset";
+import { mapParts } from "../asset/parts";
+import { PartsOptions } from "../asset/parts-options";
+import { reduceTogether } from "../asset/reduce-meshes";
+import { MissingInputError } from "../errors";
+import type { Mesh } from "../mesh/mesh";
+import { triangleCount } from "../mesh/mesh";
+import { skinOver } from "../mesh/skin/skin-over";
+import { defineOperation, field, spanOf } from "../operation";
+import { judgeAsset } from "./judge";
+
+class SkinOptions extends PartsOptions {
+  @field({
+    kind: "integer",
+    label: "Resolution",
+    help: "Cells along the longest side; gaps and walls thinner than a cell are lost.",
+    unit: "cells",
+    min: 8,
+    max: 384,
+  })
+  cells = 160;
+
+  @field({
+    kind: "integer",
+    label: "Triangles (0: all)",
+    help: "Reduces the skins to this many together; 0 leaves them as they come.",
+    unit: "triangles",
+    min: 0,
+    max: 2000000,
+  })
+  triangles = 0;
+
+  @field({
+    kind: "choice",
+    label: "Result",
+    help: "A skin as the game mesh of every part, or one over all of them as a new source part.",
+    choices: [
+      { value: "each", label: "game mesh of each part" },
+      { value: "together", label: "one new source over all" },
+    ],
+  })
+  result: "each" | "together" = "each";
+}
+
+export const reduceSkinOver = defineOperation({
+  id: "reduce/skin-over",
+  stage: "reduce",
+  title: "Skin over",
+  about:
+    "One closed surface over many pieces that pass through each other, sharp edges kept.",
+  runs: "heavy",
+  takes: "source",
+  makesResult: true,
+  Options: SkinOptions,
+  run(asset, options, context) {
+    requireMeshes(asset, "source");
+    const start = performance.now();
+    const chosen = chosenParts(asset, options.parts);
+    const parts = asset.parts.filter(
+      (part) => part.source && chosen.has(part.name),
+    );
+    if (!parts.length)
+      throw new MissingInputError("no chosen part has a source mesh");
+    const groups =
+      options.result === "each"
+        ? parts.map((part) => [part.source!])
+        : [parts.map((part) => part.source!)];
+    const skins = groups.map((meshes, i) => {
+      const step = spanOf(
+        context,
+        (0.6 * i) / groups.length,
+        (0.6 * (i + 1)) / groups.length,
+      );
+      return skinOver(
+        meshes,
+        options.cells,
+        () => context.check(),
+        (share) => step.progress(share, "asking what lies inside"),
+      );
+    });
+    const empty = skins.findIndex((skin) => !skin.corners.length);
+    if (empty >= 0)
+      throw new MissingInputError(
+        `${options.result === "each" ? parts[empty].name : "this"} holds no room at ${options.cells} cells: close it, or take more`,
+      );
+    const games: (Mesh | null)[] = options.triangles
+      ? reduceTogether(skins, options.triangles, spanOf(context, 0.6, 0.9))
+      : skins;
+    const count = (meshes: readonly (Mesh | null)[]) =>
+      meshes.reduce((sum, mesh) => sum + (mesh ? triangleCount(mesh) : 0), 0);
+    const named = games.map((mesh, i) =>
+      mesh ? { ...mesh, materials: groups[i][0].materials.slice(0, 1) } : null,
+    );
+    const next =
+      options.result === "together"
+        ? {
+            ...asset,
+            parts: [
+              ...asset.parts,
+              createPart(freeName(asset.parts), asset.parts.length, {
+                source: named[0],
+              }),
+            ],
+          }
+        : mapParts(asset, (part) => {
+            const at = parts.indexOf(part);
+            return at < 0 ? part : { ...part, game: named[at] };
+          });
+    context.progress(0.92, "measuring the deviation");
+    const triangles = count(games);
+    return {
+      asset: next,
+      headline: `${spaced(triangles)} triangles`,
+      report: {
+        triangles,
+        budget: options.triangles || null,
+        skinTriangles: count(skins),
+        cells: options.cells,
+        ...(options.result === "each"
+          ? judgeAsset(next, "all round", chosen)
+          : {}),
+        seconds: (performance.now() - start) / 1000,
+      },
+    };
+  },
+});
+
+function freeName(parts: readonly { name: string }[]): string {
+  for (let n = 1; ; n++) {
+    const name = n === 1 ? "skin" : `skin ${n}`;
+    if (!parts.some((part) => part.name === name)) return name;
+  }
+}
