@@ -11,6 +11,8 @@ import EdgeHistogram from "../stages/survey/EdgeHistogram.vue";
 import PaletteList from "../stages/survey/PaletteList.vue";
 import SubdividePreview from "../stages/survey/SubdividePreview.vue";
 import UnseenFaces from "../stages/survey/UnseenFaces.vue";
+import BudgetCurve from "../stages/reduce/BudgetCurve.vue";
+import JudgePanel from "../stages/reduce/JudgePanel.vue";
 import EdgeMarks from "../stages/edges/EdgeMarks.vue";
 import LookList from "../stages/finish/LookList.vue";
 import ShipFile from "../stages/ship/ShipFile.vue";
@@ -90,6 +92,7 @@ defineExpose({ runMain: () => form.value?.run() });
         main
         @run="workshop.run(main.id, $event)"
       />
+      <BudgetCurve v-if="view.stage === 'reduce'" />
       <ShipFile v-if="view.stage === 'ship'" />
       <EdgeMarks v-if="view.stage === 'edges'" />
       <FoldedOperation
@@ -113,6 +116,10 @@ defineExpose({ runMain: () => form.value?.run() });
       <UnseenFaces />
       <PaletteList />
     </template>
+    <JudgePanel
+      v-if="view.stage === 'reduce' && !missing"
+      @look="(at, radius) => emit('look', at, radius)"
+    />
     <section v-for="group in groups" :key="group.title" class="group-of">
       <h2>{{ group.title }}</h2>
       <SubdividePreview

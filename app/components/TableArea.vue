@@ -5,6 +5,7 @@ import TableSwitches from "./TableSwitches.vue";
 import TableTools from "./TableTools.vue";
 import type { AssetDocument } from "../../core/asset/document";
 import type { FromView, How, ToView, ViewState } from "../view/messages";
+import { farthest, switchPoints } from "../stages/reduce/figures";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 
@@ -57,7 +58,9 @@ const total = (which: "source" | "game") =>
   );
 const picksEdges = computed(() => view.stage === "edges" && hasGame.value);
 const hasTools = computed(
-  () => view.stage === "survey" && (hasSource.value || hasGame.value),
+  () =>
+    ["survey", "reduce"].includes(view.stage) &&
+    (hasSource.value || hasGame.value),
 );
 const lightened = computed(() => some((part) => part.light));
 const post = (message: ToView) => worker?.postMessage(message);
@@ -88,6 +91,10 @@ const state = computed((): ViewState => ({
   hidden: view.hidden,
   edges: view.edges,
   palette: document.value.palette,
+  previewBudget: view.stage === "reduce" ? view.previewBudget : 0,
+  level: view.level,
+  switchPoints: switchPoints(document.value),
+  farthest: farthest(document.value),
 }));
 
 onMounted(() => {
@@ -117,11 +124,16 @@ watch(state, (value) => post({ kind: "state", state: plain(value) }), {
   deep: true,
 });
 watch(
+  () => view.turned,
+  () => post({ kind: "camera", camera: plain(view.camera) }),
+);
+watch(
   () => workshop.asset?.revision,
   () => {
     if (!workshop.asset) return;
     view.place = null;
     view.edges = [];
+    view.previewBudget = 0;
     post({ kind: "document", document: plain(document.value) });
   },
 );
@@ -166,6 +178,9 @@ function hear(message: FromView) {
         facesOf: message.of,
         chosen: message.figures,
       });
+      return;
+    case "preview":
+      view.preview = message;
       return;
     case "unseen":
       view.unseen = message;

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { percent } from "./figures";
+import { length, percent } from "./figures";
+import { farthest } from "../stages/reduce/figures";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 import { MOST_SEEN, POLYGONS, RAMP, UNSEEN } from "../view/face-colours";
@@ -11,6 +12,7 @@ const palette = computed(() => workshop.asset!.document.palette);
 const early = computed(() => ["intake", "survey"].includes(view.stage));
 const ramp = `linear-gradient(90deg, ${RAMP.join(", ")})`;
 const MOST_LISTED = 10;
+const reach = computed(() => length(farthest(workshop.asset!.document)));
 </script>
 
 <template>
@@ -26,6 +28,20 @@ const MOST_LISTED = 10;
       <span class="mono">0</span>
       <i class="ramp" :style="{ background: ramp }" />
       <span class="mono">{{ percent(MOST_SEEN, 0) }}</span> of views
+    </template>
+    <template v-else-if="view.overlay === 'distance'">
+      game mesh inside <span class="mono">−{{ reach }}</span>
+      <i class="ramp" :style="{ background: ramp }" />
+      <span class="mono">+{{ reach }}</span> outside
+    </template>
+    <template v-else-if="view.overlay === 'quality'">
+      thin <span class="mono">0</span>
+      <i class="ramp" :style="{ background: ramp }" />
+      <span class="mono">1</span> equilateral
+    </template>
+    <template v-else-if="view.overlay === 'density'">
+      coarser <i class="ramp" :style="{ background: ramp }" /> finer
+      <span><i class="box" :style="{ background: UNSEEN }" /> left</span>
     </template>
     <template v-else-if="view.overlay === 'polygons'">
       <span

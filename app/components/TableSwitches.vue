@@ -93,7 +93,18 @@ const tableGroups = computed((): Choice[][] => [
         flag("wire", "wire", hasGame.value),
         flag("seams", "seams", hasUvs.value),
         flag("hard", "hard edges", hasGame.value),
-        flag("checker", "checker", hasUvs.value),
+        ...(view.stage === "reduce"
+          ? [
+              overlay("distance", "distance", hasGame.value && hasSource.value),
+              overlay("quality", "quality", hasGame.value),
+              overlay("polygons", "polygons", hasGame.value),
+              overlay(
+                "density",
+                "density",
+                some((part) => part.source?.streams.density),
+              ),
+            ]
+          : [flag("checker", "checker", hasUvs.value)]),
         flag(
           "hulls",
           "hulls",

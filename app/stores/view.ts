@@ -4,7 +4,8 @@ import { STAGES } from "../../core/asset/stages";
 import type { ChosenFigures, Place } from "../view/messages";
 
 export type Show = "compare" | "source" | "game" | "baked" | "revisions";
-export type Overlay = "none" | "ids" | "seen" | "polygons";
+export type Overlay =
+  "none" | "ids" | "seen" | "polygons" | "distance" | "quality" | "density";
 /** What a click on the table chooses. */
 export type Tool =
   | "part"
@@ -93,6 +94,16 @@ export const useView = defineStore("view", {
     chosen: NOTHING,
     place: null as Place | null,
     subdivide: 0,
+    /** Budget that is being tried, 0 for none. */
+    previewBudget: 0,
+    preview: null as {
+      triangles: number;
+      milliseconds: number;
+      level: number;
+    } | null,
+    level: 0,
+    /** Counts how often the page itself turned the camera. */
+    turned: 0,
     /** What looking from outside found under the threshold, as the view counts it. */
     unseen: null as { faces: number; triangles: number; share: number } | null,
     /** Another revision on the left of the divider. */
@@ -126,6 +137,9 @@ export const useView = defineStore("view", {
         tool: "part",
         place: null,
         subdivide: 0,
+        previewBudget: 0,
+        preview: null,
+        level: 0,
         unseen: null,
         other: null,
         panel: "",

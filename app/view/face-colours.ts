@@ -1,6 +1,9 @@
 import type { PaletteEntry } from "../../core/asset/asset";
 import type { Mesh } from "../../core/mesh/mesh";
+import { DENSITY_LEFT, strengthOf } from "../../core/mesh/density";
 import { faceCount } from "../../core/mesh/mesh";
+import { triangulate } from "../../core/mesh/triangulate";
+import { triangleArea } from "../../core/space/sample";
 import type { Overlay } from "../stores/view";
 
 /** Stops of the one ramp: even in lightness, told apart by every kind of colour vision. */
@@ -36,7 +39,7 @@ function linear(colour: string): Rgb {
 const STOPS = RAMP.map(linear);
 
 /** The ramp at 0 … 1. */
-function ramp(share: number): Rgb {
+export function ramp(share: number): Rgb {
   const at = Math.max(0, Math.min(1, share)) * (STOPS.length - 1);
   const i = Math.min(STOPS.length - 2, Math.floor(at));
   const t = at - i;
@@ -86,5 +89,40 @@ export function faceColours(
     }
     return colours;
   }
+  if (overlay === "density") {
+    if (!mesh.density) return null;
+    const left = linear(UNSEEN);
+    for (let f = 0; f < faceCount(mesh); f++)
+      colours.set(
+        mesh.density[f] === DENSITY_LEFT
+          ? left
+          : ramp(0.5 + strengthOf(mesh.density[f]) / 2),
+        3 * f,
+      );
+    return colours;
+  }
+  if (overlay === "quality") {
+    const { vertices, faces } = triangulate(mesh);
+    const worst = new Float32Array(faceCount(mesh)).fill(1);
+    faces.forEach((f, t) => {
+      worst[f] = Math.min(worst[f], qualityOf(mesh.positions, vertices, t));
+    });
+    worst.forEach((quality, f) => colours.set(ramp(quality), 3 * f));
+    return colours;
+  }
   return null;
+}
+
+/** 1 for an equilateral triangle, 0 for one without area. */
+function qualityOf(p: Float32Array, vertices: Uint32Array, t: number): number {
+  let sides = 0;
+  for (let k = 0; k < 3; k++)
+    for (let i = 0; i < 3; i++)
+      sides +=
+        (p[3 * vertices[3 * t + k] + i] -
+          p[3 * vertices[3 * t + ((k + 1) % 3)] + i]) **
+        2;
+  return sides > 0
+    ? (4 * Math.sqrt(3) * triangleArea(p, vertices, t)) / sides
+    : 0;
 }

@@ -45,6 +45,14 @@ export interface ViewState {
   hidden: string[];
   edges: string[];
   palette: readonly PaletteEntry[];
+  /** A budget the kept record is sought at, shown in place of the game meshes; 0 for none. */
+  previewBudget: number;
+  /** Level of detail shown, 0 for the game meshes themselves; −1 for the one that its distance asks for. */
+  level: number;
+  /** Metres from which each further level sets in. */
+  switchPoints: number[];
+  /** Ends of the distance map's scale, metres; 0 where nothing was measured. */
+  farthest: number;
 }
 
 /** How a choice goes with what was chosen before. */
@@ -107,6 +115,8 @@ export type FromView =
       of: "source" | "game";
       figures: ChosenFigures;
     }
+  /** What the shown preview comes to, and how long it took to find. */
+  | { kind: "preview"; triangles: number; milliseconds: number; level: number }
   | { kind: "unseen"; faces: number; triangles: number; share: number }
   | { kind: "picture"; png: ArrayBuffer }
   | { kind: "failed"; message: string };

@@ -30,7 +30,13 @@ export class PartSet {
     const present = new Set(document.parts.map((part) => part.name));
     for (const [name, view] of this.views)
       if (!present.has(name)) {
-        for (const group of [view.source, view.game, view.hulls, view.sheet])
+        for (const group of [
+          view.source,
+          view.game,
+          view.preview,
+          view.hulls,
+          view.sheet,
+        ])
           group.removeFromParent();
         this.views.delete(name);
       }
@@ -57,7 +63,7 @@ export class PartSet {
       view = new PartView(part.name, this.views.size + 1);
       this.views.set(part.name, view);
       this.sources.add(view.source);
-      this.games.add(view.game);
+      this.games.add(view.game, view.preview);
       this.hulls.add(view.hulls);
       this.islands.add(view.sheet);
     }

@@ -17,6 +17,7 @@ import { tangentsOf } from "../../core/mesh/tangents";
 import { triangulate } from "../../core/mesh/triangulate";
 import { cornerNormals } from "../../core/mesh/normals";
 import { subdivide } from "../../core/mesh/subdivide";
+import { distanceGeometry } from "./distance-map";
 import { UNSEEN, faceColours } from "./face-colours";
 import type { StreamLoader } from "./geometry";
 import {
@@ -50,6 +51,9 @@ export interface ViewMaps {
 export class PartView {
   readonly source = new Group();
   readonly game = new Group();
+  /** What is tried in place of the game mesh. */
+  readonly preview = new Group();
+  private previewing = false;
   readonly hulls = new Group();
   readonly sheet = new Group();
   /** The source with its faces, or null where it is too heavy and a lighter one is drawn. */
@@ -141,6 +145,7 @@ export class PartView {
     clear(this.game);
     clear(this.sheet);
     clear(this.hulls);
+    this.showPreview(undefined);
     this.extras.length = 0;
     this.extraKey = "";
     if (source)
@@ -194,6 +199,22 @@ export class PartView {
     }
   }
 
+  /** Draws another mesh in place of the game mesh; null draws nothing, undefined the game mesh again. */
+  showPreview(mesh: Mesh | null | undefined): void {
+    clear(this.preview);
+    this.previewing = mesh !== undefined;
+    if (mesh)
+      this.preview.add(
+        new ThreeMesh(surfaceGeometry(mesh), this.bone),
+        new LineSegments(
+          edgeLines(mesh, () => true),
+          this.wire,
+        ),
+      );
+    this.preview.visible = this.previewing && this.game.visible;
+    if (this.previewing) this.game.visible = false;
+  }
+
   /** The drawn surface of the source or the game mesh. */
   surfaceOf(source: boolean): ThreeMesh | null {
     return (
@@ -227,6 +248,7 @@ export class PartView {
       state.overlay,
       state.overlay === "seen" ? state.threshold : 0,
       state.overlay === "ids" ? state.palette : 0,
+      state.overlay === "distance" ? state.farthest : 0,
       state.normals,
       state.hard,
     ]);
@@ -270,6 +292,23 @@ export class PartView {
       [this.game, gameMesh],
     ] as const) {
       if (!mesh) continue;
+      if (state.overlay === "distance") {
+        const other = mesh === gameMesh ? sourceMesh : gameMesh;
+        if (other)
+          add(
+            group,
+            new ThreeMesh(
+              distanceGeometry(
+                mesh,
+                other,
+                state.farthest,
+                mesh === gameMesh ? 1 : -1,
+              ),
+              this.coloured,
+            ),
+          );
+        continue;
+      }
       const colours = faceColours(
         mesh,
         state.overlay,
@@ -350,8 +389,10 @@ export class PartView {
     this.islandFill.needsUpdate = true;
     this.islandLine.opacity = onMap ? 0 : 0.55;
     const shown = !state.hidden.includes(this.name);
-    for (const group of [this.source, this.game, this.sheet])
-      group.visible = shown;
+    this.source.visible = this.sheet.visible = shown;
+    this.game.visible = shown && !this.previewing;
+    this.preview.visible = shown && this.previewing;
+    if (this.preview.children[1]) this.preview.children[1].visible = state.wire;
     if (!shown) this.hulls.visible = false;
   }
 

@@ -19,6 +19,7 @@ import { MapTextures } from "./map-textures";
 import type { FromView, ToView, ViewState } from "./messages";
 import { FOV, Orbit } from "./orbit";
 import { PartSet } from "./part-set";
+import { levelAt, Preview } from "./preview";
 import type { PartView } from "./part-view";
 import type { Hit } from "./picking";
 import { castAt, partOnSheet } from "./picking";
@@ -69,11 +70,13 @@ export class TableView {
   /** Nobody has chosen a view yet: every part that arrives is framed with the others. */
   private unframed = true;
   private told = "";
+  private readonly tried: Preview;
 
   constructor(
     private readonly canvas: OffscreenCanvas,
     private readonly tell: (message: FromView) => void,
   ) {
+    this.tried = new Preview(this.loader, this.parts, this.tell);
     this.renderer = new WebGLRenderer({
       canvas: canvas as unknown as HTMLCanvasElement,
       antialias: true,
@@ -185,6 +188,26 @@ export class TableView {
         this.parts.views.get(state.place?.part ?? "")?.sourceMesh ?? null,
       );
     this.dress();
+    this.tryOut();
+  }
+
+  /** Shows a budget or a level of detail in place of the game meshes, as the page wants it. */
+  private tryOut(): void {
+    const { state, document } = this;
+    if (!state || !document) return;
+    this.guard(
+      this.tried
+        .show(document, {
+          budget: state.previewBudget,
+          level:
+            state.level < 0
+              ? levelAt(state.switchPoints, this.orbit.at?.distance ?? 0)
+              : state.level,
+        })
+        .then((changed) => {
+          if (changed) this.draw();
+        }),
+    );
   }
 
   private async load(document: AssetDocument): Promise<void> {
@@ -219,7 +242,9 @@ export class TableView {
       this.tellFaces();
     }
     this.marks.show(null, null);
+    this.tried.forget();
     this.dress();
+    this.tryOut();
     this.draw();
     const count = (which: "source" | "game") =>
       document.parts.reduce(
@@ -326,6 +351,7 @@ export class TableView {
     } else if (over === "sheet") this.moveSheet(how, x, y);
     else {
       this.orbit.move(how, x, y, this.height);
+      if (this.state && this.state.level < 0) this.tryOut();
       if (this.orbit.at) this.tell({ kind: "camera", camera: this.orbit.at });
     }
   }

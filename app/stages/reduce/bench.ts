@@ -1,4 +1,4 @@
-import { percent, spaced } from "../../components/figures";
+import { length, percent, spaced } from "../../components/figures";
 import type { BenchPlan } from "../bench";
 import { needSource, numbersOf } from "../bench";
 
@@ -6,6 +6,17 @@ export const reduce: BenchPlan = {
   about: "The best game meshes that the budget can buy.",
   main: "reduce/to-budget",
   more: ["intake/part-rules"],
+  groups: [
+    {
+      title: "Other ways to a low mesh",
+      operations: ["reduce/even-quads", "reduce/skin-over"],
+    },
+    {
+      title: "Density",
+      operations: ["reduce/paint-density", "reduce/compute-density"],
+    },
+    { title: "Levels of detail", operations: ["reduce/levels"] },
+  ],
   missing: needSource,
   figures(asset, { report }) {
     const n = numbersOf(report);
@@ -18,15 +29,35 @@ export const reduce: BenchPlan = {
         state: n("triangles") > budget ? "bad" : "good",
       },
       {
-        label: "Deviation, rms",
-        value: percent(n("rms"), 3),
-        limit: "of the diagonal",
+        label: "Distance, rms",
+        value: length(n("rms") * n("diagonal")),
+        limit: `${percent(n("rms"), 3)} of the diagonal`,
       },
       {
-        label: "Deviation, largest",
-        value: percent(n("max"), 2),
-        limit: "of the diagonal",
+        label: "Distance, largest",
+        value: length(n("max") * n("diagonal")),
+        limit: percent(n("max"), 2),
       },
+      {
+        label: "Normals, mean",
+        value: `${n("normalMean").toFixed(1)}°`,
+        limit: `95 %: ${n("normal95").toFixed(1)}°`,
+      },
+      {
+        label: "Silhouette",
+        value: percent(n("silhouetteMean"), 2),
+        limit: `worst ${percent(n("silhouetteMax"), 2)}`,
+      },
+      {
+        label: "Slivers",
+        value: percent(n("slivers"), 2),
+        limit: "≤ 2 %",
+        state: n("slivers") > 0.02 ? "warn" : "good",
+      },
+      { label: "Unevenness", value: n("unevenness").toFixed(2) },
+      ...(report.quads === undefined
+        ? []
+        : [{ label: "Quads", value: percent(n("quads"), 1) }]),
       { label: "Time", value: `${n("seconds").toFixed(1)} s` },
     ];
   },

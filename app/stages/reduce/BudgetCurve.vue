@@ -1,0 +1,250 @@
+<script setup lang="ts">
+import {
+  Chart,
+  LinearScale,
+  LineController,
+  LineElement,
+  LogarithmicScale,
+  PointElement,
+  Tooltip,
+} from "chart.js";
+import { length, percent, spaced } from "../../components/figures";
+import { useView } from "../../stores/view";
+import { useWorkshop } from "../../stores/workshop";
+
+/** Error against triangles of the kept record, with the budget to be dragged along it. */
+Chart.register(
+  LinearScale,
+  LineController,
+  LineElement,
+  LogarithmicScale,
+  PointElement,
+  Tooltip,
+);
+interface Curve {
+  triangles: number[];
+  rms: number[];
+}
+const view = useView();
+const workshop = useWorkshop();
+const canvas = ref<HTMLCanvasElement | null>(null);
+let chart: Chart | null = null;
+
+const result = computed(() => workshop.asset!.document.results.reduce);
+const known = computed(
+  () => workshop.asset!.document.record && result.value?.report.curve,
+);
+const curve = computed((): Curve => {
+  const { parts } = (result.value?.report ?? {}) as {
+    parts?: { part: string; curve: Curve | null }[];
+  };
+  const [only] = view.selected.length === 1 ? view.selected : [];
+  const own = parts?.find(({ part }) => part === only)?.curve;
+  return own ?? (result.value!.report.curve as Curve);
+});
+const whose = computed(() =>
+  curve.value === result.value?.report.curve ? "all parts" : view.selected[0],
+);
+const ofAll = computed(() => whose.value === "all parts");
+const set = computed(() => Number(result.value?.report.triangles ?? 0));
+const budget = computed(() => view.previewBudget || set.value);
+const least = computed(() => Math.max(8, curve.value.triangles[0]));
+const most = computed(() => curve.value.triangles.at(-1) ?? 1);
+/** A thousand steps along the logarithm of the budget. */
+const STEPS = 1000;
+const toStep = (n: number) =>
+  (STEPS * Math.log(n / least.value)) / Math.log(most.value / least.value);
+const fromStep = (step: number) =>
+  Math.round(least.value * (most.value / least.value) ** (step / STEPS));
+const at = computed(() => Math.round(toStep(budget.value)));
+
+/** Estimated distance at a count, between the curve's points by their logarithms. */
+function errorAt(n: number): number {
+  const { triangles, rms } = curve.value;
+  const i = triangles.findIndex((count) => count >= n);
+  if (i <= 0) return rms[i < 0 ? rms.length - 1 : 0];
+  const t =
+    Math.log(n / triangles[i - 1]) / Math.log(triangles[i] / triangles[i - 1]);
+  return rms[i - 1] + t * (rms[i] - rms[i - 1]);
+}
+const now = computed(() => errorAt(budget.value));
+const more = computed(() => {
+  const next = errorAt(Math.min(most.value, budget.value + 1000));
+  return now.value > 0 ? 1 - next / now.value : 0;
+});
+
+const colour = (name: string) =>
+  getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+function draw() {
+  chart?.destroy();
+  if (!canvas.value || !known.value) return;
+  const points = curve.value.triangles.map((x, i) => ({
+    x,
+    y: 1000 * curve.value.rms[i],
+  }));
+  chart = new Chart(canvas.value, {
+    type: "line",
+    data: {
+      datasets: [
+        {
+          data: points,
+          borderColor: colour("--tide"),
+          borderWidth: 2,
+          pointRadius: 0,
+        },
+        {
+          data: [{ x: budget.value, y: 1000 * now.value }],
+          backgroundColor: colour("--brass"),
+          borderColor: colour("--paper"),
+          borderWidth: 2,
+          pointRadius: 6,
+        },
+      ],
+    },
+    options: {
+      animation: false,
+      maintainAspectRatio: false,
+      plugins: {
+        tooltip: {
+          callbacks: {
+            title: ([item]) => `${spaced(item.parsed.x ?? 0)} triangles`,
+            label: (item) => `${length((item.parsed.y ?? 0) / 1000)} off`,
+          },
+        },
+      },
+      scales: {
+        x: {
+          type: "logarithmic",
+          min: least.value,
+          max: most.value,
+          grid: { color: colour("--line") },
+          ticks: {
+            color: colour("--ink-3"),
+            font: { size: 11 },
+            maxRotation: 0,
+            autoSkipPadding: 18,
+            callback: (value) => spaced(Number(value)),
+          },
+        },
+        y: {
+          type: "linear",
+          beginAtZero: true,
+          max: 1000 * errorAt(Math.max(least.value, budget.value / 6)),
+          grid: { color: colour("--line") },
+          ticks: {
+            color: colour("--ink-3"),
+            font: { size: 11 },
+            maxTicksLimit: 4,
+            callback: (value) => `${Number(value).toPrecision(2)} mm`,
+          },
+        },
+      },
+    },
+  });
+}
+function mark() {
+  if (!chart) return;
+  chart.data.datasets[1].data = [{ x: budget.value, y: 1000 * now.value }];
+  chart.update();
+}
+onMounted(draw);
+onBeforeUnmount(() => {
+  chart?.destroy();
+  view.previewBudget = 0;
+});
+watch([curve, () => view.dark], () => void nextTick(draw));
+watch(budget, mark);
+
+function tryBudget(event: Event) {
+  view.previewBudget = fromStep(
+    Number((event.target as HTMLInputElement).value),
+  );
+  if (view.show === "source") view.show = "compare";
+}
+function keep() {
+  const triangles = view.previewBudget;
+  if (!triangles || workshop.locked) return;
+  void workshop.run("reduce/to-budget", {
+    ...(result.value?.operation === "reduce/to-budget"
+      ? result.value.options
+      : {}),
+    triangles,
+  });
+}
+</script>
+
+<template>
+  <section v-if="known">
+    <h2>
+      Error against triangles <small>{{ whose }}</small>
+    </h2>
+    <div class="chart">
+      <canvas
+        ref="canvas"
+        role="img"
+        aria-label="Estimated distance against triangles"
+      />
+    </div>
+    <template v-if="ofAll">
+      <input
+        type="range"
+        min="0"
+        :max="STEPS"
+        :value="at"
+        :disabled="workshop.locked"
+        aria-label="Budget along the curve"
+        :aria-valuetext="`${budget} triangles`"
+        @input="tryBudget"
+      />
+      <p class="said" role="status">
+        <b class="mono">{{ spaced(budget) }}</b> triangles:
+        <b class="mono">{{ length(now) }}</b> off; 1 000 more bring it down by
+        <b class="mono">{{ percent(more, 0) }}</b>
+      </p>
+      <p v-if="view.previewBudget" class="row">
+        <span class="muted"
+          >shown as a preview
+          <template v-if="view.preview"
+            >, found in {{ Math.ceil(view.preview.milliseconds) }} ms</template
+          ></span
+        >
+        <button class="link-action" @click="view.previewBudget = 0">
+          Back
+        </button>
+        <button
+          class="link-action"
+          data-test="keep-budget"
+          :disabled="workshop.locked"
+          @click="keep"
+        >
+          Reduce to this
+        </button>
+      </p>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+small {
+  color: var(--ink-3);
+  font-weight: 400;
+}
+.chart {
+  height: 150px;
+  margin: 6px 0 2px;
+}
+input {
+  width: 100%;
+  accent-color: var(--tide);
+}
+.said {
+  margin: 2px 0;
+}
+.row {
+  display: flex;
+  gap: 10px;
+  align-items: baseline;
+  justify-content: space-between;
+  margin: 2px 0;
+}
+</style>

@@ -1,0 +1,190 @@
+<script setup lang="ts">
+import {
+  BarController,
+  BarElement,
+  CategoryScale,
+  Chart,
+  LinearScale,
+  Tooltip,
+} from "chart.js";
+import { length, percent, spaced } from "../../components/figures";
+import OperationForm from "../../components/OperationForm.vue";
+import { useView } from "../../stores/view";
+import { useWorkshop } from "../../stores/workshop";
+import { judgementOf, levelsOf } from "./figures";
+
+/** How well the game meshes stand for their sources: worst places, worst outlines, triangles by part, levels. */
+Chart.register(BarController, BarElement, CategoryScale, LinearScale, Tooltip);
+const emit = defineEmits<{
+  look: [at: [number, number, number], radius: number];
+}>();
+const view = useView();
+const workshop = useWorkshop();
+const document_ = computed(() => workshop.asset!.document);
+const operation = computed(() =>
+  workshop.operations.find((each) => each.id === "reduce/judge"),
+);
+const judged = computed(() => judgementOf(document_.value));
+const places = computed(() => judged.value?.places ?? []);
+const outlines = computed(() => judged.value?.worstViews ?? []);
+const levels = computed(() => levelsOf(document_.value));
+const hasLevels = computed(() =>
+  document_.value.parts.some((part) => part.levels.length),
+);
+const parts = computed(() =>
+  document_.value.parts
+    .filter((part) => part.game)
+    .map((part) => ({ name: part.name, triangles: part.game!.triangles }))
+    .sort((a, b) => b.triangles - a.triangles)
+    .slice(0, 12),
+);
+
+function frame(at: number[]) {
+  view.overlay = "distance";
+  emit("look", [at[0], at[1], at[2]], 0.08 * (judged.value?.diagonal ?? 1));
+}
+function lookFrom(towards: number[]) {
+  if (!view.camera) return;
+  view.camera = {
+    ...view.camera,
+    yaw: Math.atan2(towards[0], towards[2]),
+    pitch: Math.asin(Math.max(-1, Math.min(1, towards[1]))),
+  };
+  view.turned++;
+}
+const canvas = ref<HTMLCanvasElement | null>(null);
+let chart: Chart | null = null;
+const colour = (name: string) =>
+  getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+function draw() {
+  chart?.destroy();
+  if (!canvas.value) return;
+  chart = new Chart(canvas.value, {
+    type: "bar",
+    data: {
+      labels: parts.value.map(({ name }) => name),
+      datasets: [
+        {
+          data: parts.value.map(({ triangles }) => triangles),
+          backgroundColor: colour("--tide"),
+          barThickness: 11,
+        },
+      ],
+    },
+    options: {
+      indexAxis: "y",
+      animation: false,
+      maintainAspectRatio: false,
+      plugins: {
+        tooltip: {
+          callbacks: {
+            label: (item) => `${spaced(Number(item.raw))} triangles`,
+          },
+        },
+      },
+      scales: {
+        x: { display: false, beginAtZero: true },
+        y: {
+          grid: { display: false },
+          ticks: {
+            autoSkip: false,
+            color: colour("--ink-2"),
+            font: { size: 12 },
+          },
+        },
+      },
+    },
+  });
+}
+onMounted(draw);
+onBeforeUnmount(() => chart?.destroy());
+watch([parts, () => view.dark], () => void nextTick(draw));
+</script>
+
+<template>
+  <section v-if="parts.length">
+    <h2>Judge</h2>
+    <OperationForm
+      v-if="operation"
+      :operation="operation"
+      @run="workshop.run('reduce/judge', $event)"
+    />
+    <template v-if="places.length">
+      <h3>Worst places</h3>
+      <ul>
+        <li v-for="(place, i) in places.slice(0, 5)" :key="i">
+          <button class="link-action" @click="frame(place.at)">
+            {{ place.part || "asset" }}
+          </button>
+          <span class="mono"
+            >{{ length(Math.abs(place.distance)) }}
+            {{ place.distance > 0 ? "outside" : "inside" }}</span
+          >
+        </li>
+      </ul>
+    </template>
+    <template v-if="outlines.length">
+      <h3>Silhouette differs most from</h3>
+      <ul>
+        <li v-for="(each, i) in outlines" :key="i">
+          <button class="link-action" @click="lookFrom(each.towards)">
+            view {{ i + 1 }}
+          </button>
+          <span class="mono">{{ percent(each.share, 2) }}</span>
+        </li>
+      </ul>
+    </template>
+    <h3>Triangles by part</h3>
+    <div :style="{ height: `${24 + 19 * parts.length}px` }">
+      <canvas ref="canvas" role="img" aria-label="Triangles by part" />
+    </div>
+    <template v-if="hasLevels">
+      <h3>Levels of detail</h3>
+      <div class="switch-group" role="radiogroup" aria-label="Level shown">
+        <button
+          v-for="level in [0, ...levels.map((each) => each.level), -1]"
+          :key="level"
+          role="radio"
+          :aria-checked="view.level === level"
+          :class="{ on: view.level === level }"
+          @click="view.level = level"
+        >
+          {{ level < 0 ? "by distance" : level }}
+        </button>
+      </div>
+      <ul>
+        <li v-for="each in levels" :key="each.level">
+          <span
+            >level {{ each.level }}, from
+            <b class="mono">{{ length(each.distance) }}</b></span
+          >
+          <span class="mono"
+            >{{ spaced(each.triangles) }} · {{ Math.round(each.screenSize) }} px
+            high</span
+          >
+        </li>
+      </ul>
+      <p v-if="view.preview && view.level" class="muted" role="status">
+        level {{ view.preview.level }} shown,
+        {{ spaced(view.preview.triangles) }} triangles
+      </p>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+h3 {
+  margin: 10px 0 2px;
+  font-size: 13px;
+}
+ul {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+li {
+  display: flex;
+  justify-content: space-between;
+  gap: 8px;
+}
+</style>
