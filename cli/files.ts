@@ -39,6 +39,19 @@ export function givenFiles(path: string): GivenFile[] {
   ];
 }
 
+/** The JSON object in a file. @throws ArnikError `FILE: …` */
+export function readJson(path: string): Record<string, unknown> {
+  const text = new TextDecoder().decode(readWhole(path));
+  try {
+    const value = JSON.parse(text) as unknown;
+    if (value && typeof value === "object" && !Array.isArray(value))
+      return value as Record<string, unknown>;
+  } catch {
+    // Said below, the same as for JSON that is no object.
+  }
+  throw new ArnikError(`${path}: this is no JSON object`);
+}
+
 function readWhole(path: string): Uint8Array {
   try {
     const { size } = statSync(path);

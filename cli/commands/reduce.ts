@@ -1,29 +1,200 @@
+import { basename, dirname, extname, join } from "node:path";
 import { writeMeshFile } from "../../core/formats/index";
-import { UsageError, wholeNumber } from "../arguments";
+import { MissingInputError } from "../../core/errors";
+import type { Call } from "../arguments";
+import { oneOf, UsageError, wholeNumber } from "../arguments";
 import { defineCommand } from "../command";
-import { writeWhole } from "../files";
-import { namedMeshes, outFlag } from "../output";
+import { readJson, writeWhole } from "../files";
+import { checkOut, namedMeshes, outFlag } from "../output";
+import type { Session } from "../session";
+
+const METHODS = ["to-budget", "quads", "skin", "thin"];
+
+/** The measure's weights that a weights file may set. */
+const WEIGHTS = [
+  "outline",
+  "normals",
+  "border",
+  "crease",
+  "region",
+  "seam",
+  "evenness",
+] as const;
 
 export const reduce = defineCommand({
   name: "reduce",
-  words: "FILE --triangles N --out FILE",
-  about: "to the budget, over all parts together",
+  words:
+    "FILE --triangles N --out FILE [--method to-budget|quads|skin|thin] [--parts LIST] [--weights FILE] [--symmetric] [--levels LIST]",
+  about: "to the budget, over all parts together, or another way",
   flags: {
     triangles: { takes: "N", required: true, about: "budget over all parts" },
     out: outFlag,
+    method: {
+      takes: "METHOD",
+      about: "to-budget, quads (even quads), skin (skin over) or thin (loops)",
+    },
+    parts: { takes: "LIST", about: "only these parts, parted by commas" },
+    weights: {
+      takes: "FILE",
+      about:
+        'JSON: the measure\'s weights, and by part "budgets" and "density" (−1 coarser … 1 finer, or "leave")',
+    },
+    symmetric: { about: "finds the mirror plane and keeps both sides alike" },
+    pure: { about: "quads: leaves no triangle" },
+    cells: { takes: "N", about: "skin: cells along the longest side" },
+    levels: {
+      takes: "LIST",
+      about: "further levels, such as 8000,3000,800: written as FILE_lod1 …",
+    },
   },
   files: 1,
   async run(call, session) {
     const triangles = wholeNumber(call, "triangles", 0, 4, 2_000_000);
     const out = String(call.flags.out);
+    const method = oneOf(call, "method", "to-budget", METHODS);
+    checkOut(out);
+    const levels = levelsOf(call, triangles);
+    const weights =
+      call.flags.weights === undefined
+        ? {}
+        : readJson(String(call.flags.weights));
     await session.load(call.files[0], "source");
-    const { report } = await session.run("reduce/to-budget", { triangles });
+    onlyParts(call, session);
+    const measure = await takeWeights(weights, session, call);
+    const report = await reduceBy(method, call, session, triangles, measure);
     const parts = namedMeshes(session.asset, "game");
     if (!parts.length)
       throw new UsageError(
         `--triangles ${triangles} leaves nothing of this mesh`,
       );
     writeWhole(out, await writeMeshFile(out, parts));
-    return report;
+    if (!levels.length) return report;
+    const made = await session.run("reduce/levels", {
+      levels: levels.join(","),
+    });
+    const files = [out];
+    for (let l = 0; l < levels.length; l++) {
+      const path = lodName(out, l + 1);
+      const meshes = session.asset.parts.flatMap((part) =>
+        part.levels[l] ? [{ name: part.name, mesh: part.levels[l] }] : [],
+      );
+      writeWhole(path, await writeMeshFile(path, meshes));
+      files.push(path);
+    }
+    return { ...report, levels: made.report.levels, files };
   },
 });
+
+async function reduceBy(
+  method: string,
+  call: Call,
+  session: Session,
+  triangles: number,
+  measure: Record<string, number>,
+) {
+  const symmetric = Boolean(call.flags.symmetric);
+  if (symmetric && method !== "to-budget")
+    throw new UsageError("--symmetric goes with --method to-budget");
+  if (method === "quads")
+    return (
+      await session.run("reduce/even-quads", {
+        triangles,
+        pure: Boolean(call.flags.pure),
+      })
+    ).report;
+  if (method === "skin")
+    return (
+      await session.run("reduce/skin-over", {
+        triangles,
+        cells: wholeNumber(call, "cells", 160, 8, 384),
+      })
+    ).report;
+  if (method === "thin")
+    return (await session.run("reduce/thin-loops", { triangles })).report;
+  return (
+    await session.run("reduce/to-budget", {
+      triangles,
+      symmetry: symmetric ? "find" : "off",
+      ...measure,
+    })
+  ).report;
+}
+
+/** Leaves only the parts that are named. @throws UsageError for one that is not there */
+function onlyParts(call: Call, session: Session): void {
+  if (call.flags.parts === undefined) return;
+  const names = String(call.flags.parts).split(",").filter(Boolean);
+  const there = session.asset.parts.map((part) => part.name);
+  const strange = names.find((name) => !there.includes(name));
+  if (strange !== undefined || !names.length)
+    throw new UsageError(
+      `--parts names parts of ${there.join(", ")}, not "${strange ?? ""}"`,
+    );
+  session.asset = {
+    ...session.asset,
+    parts: session.asset.parts.filter((part) => names.includes(part.name)),
+  };
+}
+
+/** Sets budgets and density by part; returns the weights of the measure. @throws UsageError */
+async function takeWeights(
+  given: Record<string, unknown>,
+  session: Session,
+  call: Call,
+): Promise<Record<string, number>> {
+  const file = String(call.flags.weights);
+  const measure: Record<string, number> = {};
+  for (const [key, value] of Object.entries(given)) {
+    if ((WEIGHTS as readonly string[]).includes(key)) {
+      if (typeof value !== "number")
+        throw new UsageError(`${file}: "${key}" must be a number`);
+      measure[key] = value;
+    } else if (key !== "budgets" && key !== "density")
+      throw new UsageError(
+        `${file}: there is no weight "${key}"; there are ${WEIGHTS.join(", ")}, budgets and density`,
+      );
+  }
+  const byPart = (key: string) => {
+    const list = given[key] ?? {};
+    if (typeof list !== "object" || Array.isArray(list))
+      throw new UsageError(`${file}: "${key}" must list parts by name`);
+    return Object.entries(list as Record<string, unknown>);
+  };
+  try {
+    for (const [part, budget] of byPart("budgets"))
+      await session.run("intake/part-rules", { parts: [part], budget });
+    for (const [part, wish] of byPart("density"))
+      await session.run("reduce/paint-density", {
+        parts: [part],
+        wish:
+          wish === "leave" ? "leave" : Number(wish) < 0 ? "coarser" : "finer",
+        ...(wish === "leave" ? {} : { strength: Math.abs(Number(wish)) }),
+      });
+  } catch (error) {
+    if (error instanceof MissingInputError)
+      throw new UsageError(`${file}: ${error.message}`);
+    throw error;
+  }
+  return measure;
+}
+
+/** @throws UsageError for a list that does not fall, or begins above the budget */
+function levelsOf(call: Call, triangles: number): number[] {
+  if (call.flags.levels === undefined) return [];
+  const levels = String(call.flags.levels).split(",").map(Number);
+  const first = levels[0] === triangles ? levels.slice(1) : levels;
+  const falls = first.every(
+    (n, i) =>
+      Number.isInteger(n) && n >= 4 && n < (i ? first[i - 1] : triangles),
+  );
+  if (!falls || first.length > 8)
+    throw new UsageError(
+      `--levels takes up to 8 falling numbers below ${triangles}, not "${String(call.flags.levels)}"`,
+    );
+  return first;
+}
+
+const lodName = (out: string, level: number) => {
+  const ending = extname(out);
+  return join(dirname(out), `${basename(out, ending)}_lod${level}${ending}`);
+};

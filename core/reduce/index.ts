@@ -1,5 +1,6 @@
 export { reduceToBudget } from "./to-budget";
 export { reduceToEvenQuads } from "./even-quads";
+export { reduceByLoops, changeLoops } from "./thin-loops";
 export { reduceSkinOver } from "./skin-over";
 export { paintDensity, computeDensity } from "./paint-density";
 export { makeLevels } from "./levels";

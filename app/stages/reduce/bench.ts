@@ -9,7 +9,12 @@ export const reduce: BenchPlan = {
   groups: [
     {
       title: "Other ways to a low mesh",
-      operations: ["reduce/even-quads", "reduce/skin-over"],
+      operations: [
+        "reduce/thin-loops",
+        "reduce/loops",
+        "reduce/even-quads",
+        "reduce/skin-over",
+      ],
     },
     {
       title: "Density",
