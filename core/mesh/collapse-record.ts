@@ -156,36 +156,51 @@ export function baseCounts(record: CollapseRecord): Uint32Array {
  * Meshes do not share vertices, so the steps of one are good whatever the others do.
  */
 export function dealOut(record: CollapseRecord, deal: Deal): DealtSteps {
+  const own = Array.from(record.area, (_, m) => deal.own?.[m] ?? 0);
+  for (;;) {
+    const dealt = dealWith(record, own, deal);
+    // A mesh that would get more than its cap gets just that, and what it leaves goes to the others.
+    let capped = false;
+    dealt.triangles.forEach((n, m) => {
+      const cap = deal.cap?.[m] ?? 0;
+      if (own[m] || !cap || n <= cap) return;
+      own[m] = cap;
+      capped = true;
+    });
+    if (!capped) return dealt;
+  }
+}
+
+function dealWith(
+  record: CollapseRecord,
+  own: readonly number[],
+  deal: Deal,
+): DealtSteps {
   const { gone, where, second } = record;
   const taken = new Uint8Array(gone.length);
   const triangles = baseCounts(record);
-  const of = (list: readonly number[] | undefined, m: number) => list?.[m] ?? 0;
   const times = (m: number) => deal.times?.[m] ?? 1;
   let left = deal.budget;
   let free = 0;
   for (let m = 0; m < triangles.length; m++)
-    if (of(deal.own, m)) {
-      left -= times(m) * Math.min(triangles[m], of(deal.own, m));
-    } else free += times(m) * triangles[m];
+    if (own[m]) left -= times(m) * Math.min(triangles[m], own[m]);
+    else free += times(m) * triangles[m];
   const near = (wanted: number) => Math.floor(wanted * 0.995) - 1;
   for (let s = 0; s < gone.length; s++) {
     const m = where[s];
-    const own = of(deal.own, m);
-    const cap = of(deal.cap, m);
-    const limit = own || cap;
-    const tooMany = limit > 0 && triangles[m] > limit;
-    const together = own === 0 && free > left;
-    if (!tooMany && !together) continue;
-    if (second[s] < 0) {
-      const leaves = triangles[m] - gone[s];
-      if (
-        tooMany ? leaves < near(limit) : free - times(m) * gone[s] < near(left)
-      )
-        continue;
-    }
+    const limit = own[m];
+    if (limit ? triangles[m] <= limit : free <= left) continue;
+    // Giving up a component must not go far below what is wanted.
+    if (
+      second[s] < 0 &&
+      (limit
+        ? triangles[m] - gone[s] < near(limit)
+        : free - times(m) * gone[s] < near(left))
+    )
+      continue;
     taken[s] = 1;
     triangles[m] -= gone[s];
-    if (!own) free -= times(m) * gone[s];
+    if (!limit) free -= times(m) * gone[s];
   }
   return { taken, triangles };
 }
