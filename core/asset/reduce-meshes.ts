@@ -2,10 +2,10 @@ import type { CollapseOptions } from "../mesh/collapse";
 import { Collapser } from "../mesh/collapse";
 import type { CollapseRecord, Deal } from "../mesh/collapse-record";
 import { baseCounts, dealOut, seek } from "../mesh/collapse-record";
-import { densityWeight } from "../mesh/density";
+import { DENSITY_LEFT, densityWeight } from "../mesh/density";
 import { finishState, joinStates, keptBack, oneMesh } from "../mesh/finish";
 import type { SurfaceSamples } from "../mesh/fit";
-import { drawSamples } from "../mesh/fit";
+import { drawSamples, placeKey } from "../mesh/fit";
 import type { Mesh } from "../mesh/mesh";
 import type { Soup, Triangles } from "../mesh/soup";
 import { gatherSoup, scatterSoup } from "../mesh/soup";
@@ -37,6 +37,8 @@ export interface Reduction {
   record: CollapseRecord;
   samples: SurfaceSamples;
   meshes: readonly Mesh[];
+  /** Places of vertices that are left as they are. */
+  stays: ReadonlySet<string> | null;
 }
 
 /** Collapses meshes together and records the order. @param budget the count that matters most */
@@ -58,9 +60,12 @@ export function recordTogether(
   );
   const { mirror } = options;
   const [x, y, z] = soup.centre;
+  const left = options.density === false ? null : leftOf(meshes, soup);
+  const stays = left && placesOf(soup, left);
   const collapser = new Collapser(soup, meshes.length, {
     weights: options.weights,
     outline: options.outline,
+    left,
     faceWeight: options.density === false ? null : weightsOf(meshes, soup),
     mirror: mirror && {
       normal: mirror.normal,
@@ -84,7 +89,23 @@ export function recordTogether(
         ),
     },
   );
-  return { record, samples, meshes };
+  return { record, samples, meshes, stays };
+}
+
+/** Triangles of faces that are to be left as they are, or null where there are none. */
+function leftOf(meshes: readonly Mesh[], soup: Soup): Uint8Array | null {
+  if (!meshes.some((mesh) => mesh.density?.includes(DENSITY_LEFT))) return null;
+  return Uint8Array.from(soup.owner, (m, t) =>
+    meshes[m].density?.[soup.face[t]] === DENSITY_LEFT ? 1 : 0,
+  );
+}
+
+function placesOf(soup: Soup, left: Uint8Array): Set<string> {
+  const found = new Set<string>();
+  for (let c = 0; c < soup.triangles.length; c++)
+    if (left[(c / 3) | 0])
+      found.add(placeKey(soup.positions, soup.triangles[c]));
+  return found;
 }
 
 /** What painted density makes of every triangle, or null where nothing is painted. */
@@ -110,7 +131,7 @@ export function seekMeshes(
  * it goes. null for a mesh of which nothing was worth its triangles.
  */
 export function finishDeal(
-  { record, samples, meshes }: Reduction,
+  { record, samples, meshes, stays }: Reduction,
   deal: Deal,
   context: Context,
 ): (Mesh | null)[] {
@@ -175,7 +196,7 @@ export function finishDeal(
     for (const m of rest) states.push(oneMesh(state, m));
     if (!work.length) return;
     states.push(
-      finishState(state, samples, near, work, kept[g], times, () =>
+      finishState(state, samples, near, work, kept[g], times, stays, () =>
         context.check(),
       ),
     );

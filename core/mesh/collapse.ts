@@ -60,6 +60,8 @@ export interface CollapseOptions {
   weights?: Partial<CollapseWeights>;
   /** triangleCount: how dear the shape of each triangle is, 1 where nobody said. */
   faceWeight?: Float32Array | null;
+  /** triangleCount: 1 for triangles that stay as they are while anything else can go. */
+  left?: Uint8Array | null;
   /** Holds vertices that lie in a plane n·x = d (about the soup's centre) in it. */
   mirror?: { normal: readonly [number, number, number]; d: number } | null;
   /** How much dearer what shows on the outline is, and from where it is looked at. */
@@ -97,6 +99,8 @@ export class Collapser {
   private readonly start: number;
   private readonly border: Uint8Array;
   private readonly inMirror: Uint8Array | null;
+  /** vertexCount: 1 at triangles that are left as they are. */
+  private readonly left: Uint8Array | null;
   private readonly component: Uint32Array;
   private readonly componentLive: Int32Array;
   private componentCost: Float64Array | null = null;
@@ -136,6 +140,10 @@ export class Collapser {
     addFacePlanes(soup, this.quadrics, options.faceWeight ?? null);
     addEdgePlanes(soup, this.quadrics, this, this.weights, this.border);
     this.inMirror = this.findMirrored();
+    this.left = options.left ? new Uint8Array(vertices) : null;
+    if (this.left)
+      for (let c = 0; c < soup.triangles.length; c++)
+        this.left[soup.triangles[c]] |= options.left![(c / 3) | 0];
     this.component = new Uint32Array(vertices);
     this.componentLive = new Int32Array(
       nameComponents(soup, this, this.component),
@@ -467,6 +475,8 @@ export class Collapser {
     level: (typeof LEVELS)[number],
   ): boolean {
     this.misshaped = false;
+    if (this.left && this.keepsTopology && (this.left[a] || this.left[b]))
+      return false;
     if (this.keepsTopology && !this.linkCondition(a, b)) return false;
     return (
       this.staysSound(a, b, x, y, z, level) &&

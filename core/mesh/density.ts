@@ -4,13 +4,11 @@ const MIDDLE = 128;
 const MOST = 254;
 /** Steps in which the weight doubles. */
 const STEPS = 21;
-/** Weight of a face that stays as it is: no error is worth touching it while anything else is left. */
-const LEFT_WEIGHT = 1e9;
-
 /** How dear the shape of a face is, 1 for as it comes; 64 and more for the finest, 1/64 for the coarsest. */
 export function densityWeight(value: number): number {
-  if (value === 0) return 1;
-  return value === DENSITY_LEFT ? LEFT_WEIGHT : 2 ** ((value - MIDDLE) / STEPS);
+  return value === 0 || value === DENSITY_LEFT
+    ? 1
+    : 2 ** ((value - MIDDLE) / STEPS);
 }
 
 /**

@@ -23,6 +23,7 @@ export const keptBack = (budget: number) =>
  * @param meshes the meshes to work on; others are left out of what is returned
  * @param places how many vertices may be put in, two triangles each; see `keptBack`
  * @param times per mesh: how often each triangle counts
+ * @param stays places of vertices that are left where they are; see `placeKey`
  */
 export function finishState(
   state: Triangles,
@@ -31,6 +32,7 @@ export function finishState(
   meshes: readonly number[],
   places: number,
   times: (mesh: number) => number,
+  stays: ReadonlySet<string> | null,
   check: () => void,
 ): Triangles {
   let fits = meshes.map((m) => {
@@ -38,6 +40,9 @@ export function finishState(
       oneMesh(state, m),
       samplesOf(samples, m),
       oneMesh(near, m),
+      undefined,
+      true,
+      stays,
     );
     fit.run(0, FIRST_ROUNDS, check);
     return fit;

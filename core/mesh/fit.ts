@@ -4,6 +4,10 @@ import { sampleSurface } from "../space/sample";
 import { buildEdges } from "./edges";
 import type { Soup, Triangles } from "./soup";
 
+/** A name for the place of a vertex, to the precision meshes are kept in. */
+export const placeKey = (p: ArrayLike<number>, v: number) =>
+  `${Math.fround(p[3 * v])} ${Math.fround(p[3 * v + 1])} ${Math.fround(p[3 * v + 2])}`;
+
 /** Points of the source with their normals, to fit a mesh to. */
 export interface SurfaceSamples {
   /** 3 × count, in the frame they were drawn in. */
@@ -86,6 +90,7 @@ export class Fit {
    * @param mesh one mesh of a state, about the same origin as the samples; its positions and triangles change
    * @param near a finer state of the same mesh: where the mesh itself strays from it, it is drawn back
    * @param nearest a search over `near`, where there is one already
+   * @param stays places of vertices that are held, and whose edges do not flip; see `placeKey`
    * @param free lets edges flip and vertices slide easily; otherwise they mostly move along their normal
    */
   constructor(
@@ -94,6 +99,7 @@ export class Fit {
     private readonly near: Pick<Triangles, "positions" | "triangles">,
     nearest?: ClosestPoint,
     private readonly free = true,
+    private readonly stays: ReadonlySet<string> | null = null,
   ) {
     this.p = mesh.positions;
     this.triangles = mesh.triangles;
@@ -111,6 +117,9 @@ export class Fit {
     this.v = new Float32Array(this.count);
     this.weight = new Float32Array(this.count);
     this.held = this.findHeld();
+    if (stays)
+      for (let v = 0; v < this.held.length; v++)
+        if (stays.has(placeKey(this.p, v))) this.held[v] = 2;
     this.linkVertices();
   }
 
@@ -211,6 +220,8 @@ export class Fit {
       this.samples,
       this.near,
       this.nearest,
+      this.free,
+      this.stays,
     );
   }
 
@@ -570,6 +581,12 @@ export class Fit {
       const s = (edges.first[e] / 3) | 0;
       const t = (edges.second[e] / 3) | 0;
       if (touched[s] || touched[t]) continue;
+      if (
+        this.stays &&
+        this.held[edges.vertices[2 * e]] === 2 &&
+        this.held[edges.vertices[2 * e + 1]] === 2
+      )
+        continue;
       if (mesh.material[s] !== mesh.material[t] || mesh.id[s] !== mesh.id[t])
         continue;
       const k = edges.first[e] - 3 * s;
