@@ -1,25 +1,19 @@
-import { MeshoptSimplifier } from "meshoptimizer";
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray } from "three";
 import { MeshBVH, SAH } from "three-mesh-bvh";
 import type { Asset } from "../core/asset/asset";
 import { measureFidelity } from "../core/bake/fidelity";
-import { triangleCount } from "../core/mesh/mesh";
 import { cornerNormals } from "../core/mesh/normals";
 import { triangulate } from "../core/mesh/triangulate";
 import type { Context } from "../core/operation";
-import { plainContext } from "../core/operation";
 import { findOperation } from "../core/operations";
-import { gatherSoup } from "../core/mesh/soup";
-import { reduceTogether } from "../core/asset/reduce-meshes";
 import { runOperation } from "../core/route";
 import { buildBvh } from "../core/space/bvh";
-import type { Surface } from "../core/space/deviation";
-import { measureDeviation } from "../core/space/deviation";
 import { seededRandom } from "../core/space/random";
 import { RayScene, widen } from "../core/space/ray-scene";
 import { sampleSurface } from "../core/space/sample";
 import { DEMO_ASSETS } from "../demo/index";
 import { threadLanes } from "../host/lanes";
+import { benchReduce } from "./reduce";
 import { benchSurvey } from "./survey";
 
 /** Measured ratios against general libraries in one run, on the demo assets. `--json` prints the figures. */
@@ -43,93 +37,6 @@ function timed<T>(work: () => T): [T, number] {
   const start = performance.now();
   const result = work();
   return [result, performance.now() - start];
-}
-
-function asSurface(
-  meshes: readonly { positions: Float32Array; corners: Uint32Array }[],
-): Surface {
-  const positions = new Float32Array(
-    meshes.reduce((sum, mesh) => sum + mesh.positions.length, 0),
-  );
-  const triangles: number[] = [];
-  let base = 0;
-  for (const mesh of meshes) {
-    positions.set(mesh.positions, 3 * base);
-    for (const v of mesh.corners) triangles.push(base + v);
-    base += mesh.positions.length / 3;
-  }
-  return { positions, triangles: Uint32Array.from(triangles) };
-}
-
-/** Thousands of loose strands are no measure for reduction: they are meant for a card. */
-const REDUCED = Object.entries(DEMO_ASSETS).filter(
-  ([name]) => name !== "net-panel",
-);
-
-async function benchReduce(): Promise<void> {
-  await MeshoptSimplifier.ready;
-  for (const [name, make] of REDUCED) {
-    const meshes = make().parts.map((part) => part.source!);
-    const soup = gatherSoup(meshes);
-    const source: Surface = {
-      positions: new Float32Array(soup.positions),
-      triangles: soup.triangles,
-    };
-    for (const budget of [5000, 2000, 500]) {
-      const [[reference], theirs] = timed(() =>
-        MeshoptSimplifier.simplify(
-          source.triangles,
-          source.positions,
-          3,
-          3 * budget,
-          1e9,
-          [],
-        ),
-      );
-      const [own, ours] = timed(() =>
-        reduceTogether(meshes, budget, plainContext()).filter(
-          (mesh) => mesh !== null,
-        ),
-      );
-      const count = own.reduce((sum, mesh) => sum + triangleCount(mesh), 0);
-      const reached = reference.length / 3;
-      // Where the reference stops above the budget, both are compared at the count it reached.
-      const compared =
-        reached > budget
-          ? reduceTogether(meshes, reached, plainContext()).filter(
-              (mesh) => mesh !== null,
-            )
-          : own;
-      const game = asSurface(compared);
-      const shift = [0, 1, 2].map((k) => soup.centre[k]);
-      game.positions = game.positions.map((x, i) => x - shift[i % 3]);
-      const mine = measureDeviation(source, game);
-      const its = measureDeviation(source, {
-        positions: source.positions,
-        triangles: reference,
-      });
-      const on = `${name} ${budget}`;
-      tell(
-        "triangles",
-        on,
-        count,
-        `≤ ${budget}, ≥ ${Math.ceil(0.99 * budget)}`,
-      );
-      tell(
-        "deviation rms, × the simplifier's",
-        on,
-        mine.rms / its.rms,
-        "≤ 0.8",
-      );
-      tell("deviation largest, × the simplifier's", on, mine.max / its.max, "");
-      tell(
-        "time, × the simplifier's",
-        on,
-        ours / theirs,
-        name === "horn-shell" && budget === 5000 ? "≤ 8" : "",
-      );
-    }
-  }
 }
 
 async function made(
@@ -291,7 +198,7 @@ function benchRays(): void {
 
 const lanes = threadLanes(new URL("./lane-worker.mjs", import.meta.url));
 const context: Context = { progress() {}, check() {}, lanes };
-if (!only || only === "reduce") await benchReduce();
+if (!only || only === "reduce") await benchReduce(tell);
 if (!only || only === "unwrap") await benchUnwrap(context);
 if (!only || only === "bake") await benchBake(context);
 if (!only || only === "rays") benchRays();

@@ -45,9 +45,9 @@ class ToBudgetOptions {
     label: "Quads",
     help: "Whether triangles are joined into quads where they lie flat and square.",
     choices: [
-      { value: "as the source", label: "where the source has them" },
-      { value: "always", label: "wherever possible" },
-      { value: "never", label: "triangles only" },
+      { value: "as the source", label: "as the source" },
+      { value: "always", label: "where possible" },
+      { value: "never", label: "none" },
     ],
   })
   quads: "as the source" | "always" | "never" = "as the source";

@@ -25,6 +25,7 @@ interface Curve {
   triangles: number[];
   rms: number[];
 }
+const NONE: Curve = { triangles: [1, 2], rms: [0, 0] };
 const view = useView();
 const workshop = useWorkshop();
 const canvas = ref<HTMLCanvasElement | null>(null);
@@ -40,7 +41,7 @@ const curve = computed((): Curve => {
   };
   const [only] = view.selected.length === 1 ? view.selected : [];
   const own = parts?.find(({ part }) => part === only)?.curve;
-  return own ?? (result.value!.report.curve as Curve);
+  return own ?? (result.value?.report.curve as Curve | undefined) ?? NONE;
 });
 const whose = computed(() =>
   curve.value === result.value?.report.curve ? "all parts" : view.selected[0],

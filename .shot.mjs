@@ -1,0 +1,10 @@
+import { launchBrowser } from "./scripts/browser.mjs";
+const base="http://127.0.0.1:3111";
+const [name, asset, viewText, code] = process.argv.slice(2);
+const browser=await launchBrowser(); const page=await browser.newPage();
+page.on("pageerror",e=>console.log("ERR",e.message)); page.on("console",m=>{if(m.type()==="error")console.log("CON",m.text())});
+await page.goto(base); await page.evaluate((id,s)=>localStorage.setItem(`arnik.view.${id}`,s),asset,viewText);
+await page.goto(`${base}/asset/${asset}`); await page.waitForSelector("canvas[data-ready=true]",{timeout:120000});
+const pause=ms=>new Promise(r=>setTimeout(r,ms));
+if(code) await (new Function("page","pause","return (async()=>{"+code+"})()"))(page,pause);
+await pause(2500); await page.screenshot({path:`/tmp/${name}.png`}); await browser.close();
