@@ -52,6 +52,8 @@ class UvCollapser {
   private readonly stamps: Int32Array;
   private readonly uvScale: number;
   private readonly queue: BucketQueue;
+  /** Whether seams and held borders may give way. */
+  private loose = false;
 
   constructor(
     private readonly source: Mesh,
@@ -202,7 +204,17 @@ class UvCollapser {
   }
 
   run(budget: number): void {
-    if (this.live <= budget) return;
+    // What the seams and held borders leave is not always little enough: then they give way, cheapest first.
+    for (const loose of [false, true]) {
+      this.loose = loose;
+      for (let before = Infinity; this.live > budget && this.live < before;) {
+        before = this.live;
+        this.drain(budget);
+      }
+    }
+  }
+
+  private drain(budget: number): void {
     this.queue.clear();
     for (let v = 0; v < this.around.length; v++) this.offer(v);
     while (this.live > budget && this.queue.pop()) {
@@ -224,7 +236,7 @@ class UvCollapser {
 
   /** Queues every way to give v up. */
   private offer(v: number): void {
-    if (this.options.holdBorders && this.border[v]) return;
+    if (this.options.holdBorders && this.border[v] && !this.loose) return;
     for (const a of this.neighbours(v)) {
       const ways = this.ways(a, v);
       if (ways)
@@ -251,7 +263,7 @@ class UvCollapser {
       if (to < 0) continue;
       shared++;
       const before = ways.get(from);
-      if (before !== undefined && before !== to) return null;
+      if (before !== undefined && before !== to && !this.loose) return null;
       ways.set(from, to);
     }
     if (!shared || shared > 2) return null;
@@ -259,9 +271,36 @@ class UvCollapser {
     if (shared === 2 && this.border[a] && this.border[b]) return null;
     for (const t of this.around[b])
       for (let k = 0; k < 3; k++)
-        if (this.vertices[3 * t + k] === b && !ways.has(this.wedges[3 * t + k]))
-          return null;
+        if (
+          this.vertices[3 * t + k] === b &&
+          !ways.has(this.wedges[3 * t + k])
+        ) {
+          if (!this.loose) return null;
+          ways.set(
+            this.wedges[3 * t + k],
+            this.nearestWedge(a, this.wedges[3 * t + k]),
+          );
+        }
     return ways;
+  }
+
+  /** The wedge of a vertex whose UV is nearest to another wedge's. */
+  private nearestWedge(a: number, wedge: number): number {
+    const { wedgeUv: uv } = this;
+    let best = -1;
+    let least = Infinity;
+    for (const t of this.around[a])
+      for (let k = 0; k < 3; k++) {
+        const other = this.wedges[3 * t + k];
+        if (this.vertices[3 * t + k] !== a) continue;
+        const far =
+          (uv[2 * other] - uv[2 * wedge]) ** 2 +
+          (uv[2 * other + 1] - uv[2 * wedge + 1]) ** 2;
+        if (far >= least) continue;
+        least = far;
+        best = other;
+      }
+    return best;
   }
 
   private cost(a: number, ways: ReadonlyMap<number, number>): number {

@@ -1,6 +1,6 @@
 import type { Asset, Part } from "../asset/asset";
 import { chosenParts, requireMeshes, spaced } from "../asset/asset";
-import { dealOf } from "../asset/kept-record";
+import { dealOf, previewOf } from "../asset/kept-record";
 import { mapParts, totalTriangles } from "../asset/parts";
 import { PartsOptions } from "../asset/parts-options";
 import { followRepeats } from "../asset/repeats";
@@ -127,6 +127,11 @@ export const makeLevels = defineOperation({
       for (let l = 1; l < counts.length; l++)
         counts[l] = Math.min(counts[l], counts[l - 1]);
       const mesh = options.share ? part.game! : { ...part.game!, uvs: null };
+      const own = options.share ? null : fromRecord(asset, part.name, counts);
+      if (own) {
+        made.set(part.name, own);
+        return;
+      }
       made.set(
         part.name,
         collapseWithUvs(
@@ -182,6 +187,26 @@ export const makeLevels = defineOperation({
     };
   },
 });
+
+/** The levels of a part from the kept record, or null where it is not in there. */
+function fromRecord(
+  asset: Asset,
+  name: string,
+  counts: readonly number[],
+): Mesh[] | null {
+  const { record } = asset;
+  if (!record?.parts.some((part) => part.name === name || part.twin === name))
+    return null;
+  const found = counts.map(
+    (count) =>
+      previewOf(
+        record,
+        Number.MAX_SAFE_INTEGER,
+        Object.fromEntries(record.parts.map((part) => [part.name, count])),
+      ).get(name) ?? null,
+  );
+  return found.every((mesh) => mesh !== null) ? found : null;
+}
 
 /** @throws OptionsError for a list that is no falling row of numbers */
 function numbersOf(text: string, most: number): number[] {
