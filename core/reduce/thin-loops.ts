@@ -40,7 +40,7 @@ class ThinOptions extends PartsOptions {
 
   @field({
     kind: "choice",
-    label: "Of",
+    label: "Mesh",
     help: "Which mesh is thinned; the result is the game mesh.",
     choices: [
       { value: "source", label: "source" },
@@ -152,7 +152,7 @@ class LoopOptions {
 
   @field({
     kind: "choice",
-    label: "Of",
+    label: "Mesh",
     help: "Which mesh the edges are of; the result is the game mesh.",
     choices: [
       { value: "game", label: "game" },

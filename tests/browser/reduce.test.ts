@@ -1,0 +1,172 @@
+import type { Browser, ElementHandle, Page } from "puppeteer-core";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import type { AssetDocument } from "../../core/asset/document";
+import {
+  App,
+  fill,
+  meshOnDisk,
+  openBrowser,
+  openPage,
+  pause,
+  press,
+  shows,
+  viewReady,
+} from "./app";
+
+interface Answer {
+  title: string;
+  jobs: { state: string }[];
+  document: AssetDocument;
+}
+
+const app = new App();
+const errors: string[] = [];
+let browser: Browser;
+let page: Page;
+let id = 0;
+
+/** Waits until nothing runs and something holds of the asset. */
+async function until(
+  holds: (document: AssetDocument) => boolean,
+): Promise<AssetDocument> {
+  for (let tries = 0; tries < 300; tries++) {
+    const { jobs, document } = await app.json<Answer>(`assets/${id}`);
+    const busy = jobs.some((job) => ["running", "queued"].includes(job.state));
+    if (!busy && holds(document)) {
+      await viewReady(page);
+      return document;
+    }
+    await pause(100);
+  }
+  throw new Error("it did not come about");
+}
+const triangles = (document: AssetDocument) =>
+  document.parts.reduce((sum, part) => sum + (part.game?.triangles ?? 0), 0);
+
+/** Unfolds an operation and runs it with the options it shows. */
+async function unfoldAndRun(title: string): Promise<void> {
+  await press(page, title);
+  const handle = await page.waitForFunction(
+    (wanted: string) =>
+      [...document.querySelectorAll(".fold")]
+        .find(
+          (fold) =>
+            fold.querySelector(".link-action")?.textContent?.trim() === wanted,
+        )
+        ?.querySelector<HTMLButtonElement>("form .go:not(:disabled)"),
+    { timeout: 30_000, polling: 100 },
+    title,
+  );
+  await page.evaluate(
+    (button) => (button as HTMLButtonElement).click(),
+    handle,
+  );
+}
+
+beforeAll(async () => {
+  await app.start();
+  browser = await openBrowser();
+  page = await openPage(browser, errors);
+  await page.goto(app.url);
+  id = await page.evaluate(
+    async () =>
+      (
+        (await (
+          await fetch("/api/assets", {
+            method: "POST",
+            headers: { "Content-Type": "application/json" },
+            body: JSON.stringify({ name: "ball" }),
+          })
+        ).json()) as { id: number }
+      ).id,
+  );
+  await page.goto(`${app.url}/asset/${id}`);
+  await shows(page, "Choose files…");
+  const input = (await page.waitForSelector(
+    "input[aria-label='Mesh files']",
+  )) as ElementHandle<HTMLInputElement>;
+  await input.uploadFile(await meshOnDisk(app.data, "ball.obj"));
+  await until((document) => document.parts.length > 0);
+  await page.evaluate(() =>
+    (document.activeElement as HTMLElement | null)?.blur(),
+  );
+  await page.keyboard.press("3");
+}, 120_000);
+afterAll(async () => {
+  await browser?.close();
+  await app.remove();
+});
+
+describe("the budget", () => {
+  it("is reduced to, with the figures of judging", async () => {
+    await fill(page, "Triangles (0: brief)", "1500");
+    await press(page, "Reduce to the budget");
+    const document = await until((each) => triangles(each) > 0);
+    expect(triangles(document)).toBeLessThanOrEqual(1500);
+    await shows(page, "Error against triangles");
+    await shows(page, "Worst places");
+    await shows(page, "Silhouette differs most from");
+  });
+
+  it("is dragged along the curve, shown at once, and kept", async () => {
+    await page.focus("[aria-label='Budget along the curve']");
+    for (let k = 0; k < 60; k++) await page.keyboard.press("ArrowLeft");
+    await shows(page, "shown as a preview");
+    await shows(page, "found in");
+    const said = await page.$eval(".said", (each) => each.textContent ?? "");
+    const tried = Number(
+      said
+        .replace(/[^\d ]/g, "")
+        .trim()
+        .split(" ")[0]
+        .slice(0, 4),
+    );
+    expect(tried).toBeGreaterThan(10);
+    expect(triangles(await until(() => true))).toBeGreaterThan(1400);
+    await press(page, "Reduce to this");
+    const document = await until((each) => triangles(each) < 1450);
+    expect(triangles(document)).toBeGreaterThan(100);
+  });
+});
+
+describe("other ways", () => {
+  it("paint density, which makes the result stale, and lay even quads", async () => {
+    await unfoldAndRun("Paint density");
+    const painted = await until(
+      (each) => each.parts[0].source?.streams.density !== null,
+    );
+    expect(painted.parts[0].source!.streams.density).not.toBeNull();
+    await press(page, "Paint density");
+    await unfoldAndRun("Even quads");
+    const document = await until(
+      (each) => (each.results.reduce?.operation ?? "") === "reduce/even-quads",
+    );
+    expect(Number(document.results.reduce!.report.quads)).toBeGreaterThan(0.9);
+    await press(page, "Even quads");
+  });
+
+  it("make levels of detail that can be looked at", async () => {
+    await unfoldAndRun("Levels of detail");
+    const made = await until((each) => each.parts[0].levels.length > 0);
+    expect(made.parts[0].levels.length).toBe(3);
+    await page.evaluate(() =>
+      [
+        ...document.querySelectorAll<HTMLButtonElement>(
+          "[aria-label='Level shown'] button",
+        ),
+      ][2].click(),
+    );
+    await shows(page, "level 2 shown");
+  });
+
+  it("show distance and quality over the surface with their legend", async () => {
+    await press(page, "distance");
+    await shows(page, "game mesh inside");
+    await press(page, "quality");
+    await shows(page, "equilateral");
+  });
+});
+
+it("logs no error in the page", () => {
+  expect(errors).toEqual([]);
+});
