@@ -29,7 +29,7 @@ let id = 0;
 async function until(
   holds: (document: AssetDocument) => boolean,
 ): Promise<AssetDocument> {
-  for (let tries = 0; tries < 300; tries++) {
+  for (let tries = 0; tries < 900; tries++) {
     const { jobs, document } = await app.json<Answer>(`assets/${id}`);
     const busy = jobs.some((job) => ["running", "queued"].includes(job.state));
     if (!busy && holds(document)) {

@@ -145,6 +145,11 @@ function sizes(work: WorkMesh, { sizeAt }: EvenOptions): void {
       size[v] = sum / (1 + starts[v + 1] - starts[v]);
     }
   }
+  // Only what is wanted finer than the rest counts: all finer alike is the same count all the same.
+  let wanted = 0;
+  for (let v = 0; v < size.length; v++) wanted += 1 / size[v] ** 2;
+  const mean = Math.sqrt(wanted / (size.length || 1));
+  for (let v = 0; v < size.length; v++) size[v] *= mean;
 }
 
 function guideDirections(
