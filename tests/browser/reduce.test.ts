@@ -130,21 +130,6 @@ describe("the budget", () => {
 });
 
 describe("other ways", () => {
-  it("paint density, which makes the result stale, and lay even quads", async () => {
-    await unfoldAndRun("Paint density");
-    const painted = await until(
-      (each) => each.parts[0].source?.streams.density !== null,
-    );
-    expect(painted.parts[0].source!.streams.density).not.toBeNull();
-    await press(page, "Paint density");
-    await unfoldAndRun("Even quads");
-    const document = await until(
-      (each) => (each.results.reduce?.operation ?? "") === "reduce/even-quads",
-    );
-    expect(Number(document.results.reduce!.report.quads)).toBeGreaterThan(0.9);
-    await press(page, "Even quads");
-  });
-
   it("make levels of detail that can be looked at", async () => {
     await unfoldAndRun("Levels of detail");
     const made = await until((each) => each.parts[0].levels.length > 0);
