@@ -130,7 +130,7 @@ class LoopOptions {
 
   @field({
     kind: "choice",
-    label: "Do",
+    label: "Action",
     help: "What becomes of the loop or ring through each edge.",
     choices: [
       { value: "remove", label: "take the loop out" },
