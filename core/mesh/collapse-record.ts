@@ -133,10 +133,7 @@ export interface Deal {
   times?: readonly number[];
 }
 
-/**
- * How many steps of each mesh a deal takes, and which of its steps are left out: giving up a whole component
- * may go below the budget by more than a collapse does, and then waits.
- */
+/** The steps a deal takes. */
 export interface DealtSteps {
   /** stepCount: 1 where the step is taken. */
   taken: Uint8Array;

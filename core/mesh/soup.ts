@@ -158,23 +158,18 @@ export type Triangles = Pick<
   centre: readonly number[];
 };
 
-/**
- * The triangles of each mesh; null for a mesh of which nothing is left.
- * @param alive leaves out triangles for which it is 0
- */
+/** The triangles of each mesh; null for a mesh of which nothing is left. */
 export function scatterSoup(
   soup: Triangles,
   materials: readonly (readonly string[])[],
-  alive?: Uint8Array,
 ): (Mesh | null)[] {
   const total = soup.owner.length;
   const counts = new Uint32Array(materials.length);
   const withIds = new Uint8Array(materials.length);
-  for (let t = 0; t < total; t++)
-    if (!alive || alive[t]) {
-      counts[soup.owner[t]]++;
-      if (soup.id[t]) withIds[soup.owner[t]] = 1;
-    }
+  for (let t = 0; t < total; t++) {
+    counts[soup.owner[t]]++;
+    if (soup.id[t]) withIds[soup.owner[t]] = 1;
+  }
   const name = new Int32Array(soup.positions.length / 3).fill(-1);
   return materials.map((names, m) => {
     const count = counts[m];
@@ -185,7 +180,7 @@ export function scatterSoup(
     const used: number[] = [];
     let at = 0;
     for (let t = 0; t < total; t++) {
-      if ((alive && !alive[t]) || soup.owner[t] !== m) continue;
+      if (soup.owner[t] !== m) continue;
       for (let k = 0; k < 3; k++) {
         const v = soup.triangles[3 * t + k];
         if (name[v] < 0) {

@@ -84,7 +84,7 @@ export const paintDensity = defineOperation({
           : densityOf(
               options.wish === "finer" ? options.strength : -options.strength,
             );
-    if (options.mesh !== "source")
+    if (options.faces.length && options.mesh !== "source")
       throw new MissingInputError("density is painted on the source");
     const chosen: Pick<ChosenFaces, "part" | "mesh" | "marks">[] = options.faces
       .length
