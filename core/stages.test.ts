@@ -19,8 +19,8 @@ import {
   fitBox,
   fitCapsule,
   fitSphere,
-  principalAxes,
 } from "./collide/fitted-shapes";
+import { principalAxes } from "./space/principal-axes";
 import { readMeshFiles, writeMeshFile } from "./formats/index";
 import { buildEdges } from "./mesh/edges";
 import { triangleCount, vertexCount } from "./mesh/mesh";

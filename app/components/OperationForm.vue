@@ -52,7 +52,7 @@ const shown = computed(() =>
       field.kind !== "edges" &&
       field.kind !== "faces" &&
       // Which mesh chosen faces are of is known from the view.
-      !(takes("faces") && field.name === "mesh"),
+      !(takes("faces") && view.chosen.faces > 0 && field.name === "mesh"),
   ),
 );
 const open = computed(() => shown.value.filter((field) => !field.folded));
@@ -91,7 +91,7 @@ function run() {
   const chosen: Record<string, unknown> = {};
   if (takes("parts")) chosen.parts = [...view.selected];
   if (takes("edges")) chosen.edges = [...view.edges];
-  if (takes("faces")) {
+  if (takes("faces") && view.chosen.faces) {
     chosen.faces = [...view.faceList];
     chosen.mesh = view.facesOf;
   }

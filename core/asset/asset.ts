@@ -2,6 +2,7 @@ import { MissingInputError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import type { KeptRecord } from "./kept-record";
 import type { Stage } from "./stages";
+import type { PartStandIn } from "./stand-ins";
 
 /** The limits and wishes an asset is made to. */
 export interface Brief {
@@ -74,6 +75,8 @@ export interface Part {
   share: number;
   /** Parts of one group are chosen, hidden and named together; "" for none. */
   group: string;
+  /** Simple shapes that stand for pieces of the source. */
+  standIns: readonly PartStandIn[];
   /** Where this part is a copy of another one, worked there and only placed here. */
   repeat: Repeat | null;
   source: Mesh | null;
@@ -213,6 +216,7 @@ export function createPart(
     capped: false,
     share: 0,
     group: "",
+    standIns: [],
     repeat: null,
     source: null,
     game: null,

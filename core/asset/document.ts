@@ -201,6 +201,7 @@ export function fillDocument(document: AssetDocument): AssetDocument {
       levels: part.levels ?? [],
       share: part.share ?? 0,
       group: part.group ?? "",
+      standIns: part.standIns ?? [],
       repeat: part.repeat ?? null,
       dense: part.dense ?? null,
       light: part.light ?? null,

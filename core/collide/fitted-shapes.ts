@@ -1,66 +1,16 @@
+import { IDENTITY, principalAxes } from "../space/principal-axes";
+import type { Axes } from "../space/principal-axes";
+import { smallestBox } from "../space/smallest-box";
 import type { ConvexMesh } from "./convex-hull";
 import { convexHull } from "./convex-hull";
-
-type Axes = [number[], number[], number[]];
 
 const along = (p: ArrayLike<number>, i: number, axis: readonly number[]) =>
   p[i] * axis[0] + p[i + 1] * axis[1] + p[i + 2] * axis[2];
 
-/** The smallest of: the box along the axes, along the principal axes, and those turned about each of them. */
+/** The smallest box round points, see core/space/smallest-box.ts. */
 export function fitBox(points: ArrayLike<number>): ConvexMesh {
-  const hull = convexHull(points, 64)?.positions ?? points;
-  const candidates: Axes[] = [];
-  for (const base of [IDENTITY, principalAxes(points)])
-    for (let fixed = 0; fixed < 3; fixed++)
-      for (let k = 0; k < 30; k++)
-        candidates.push(turnAbout(base, fixed, (Math.PI / 2) * (k / 30)));
-  let best = candidates[0];
-  let least = Infinity;
-  for (const axes of candidates) {
-    const volume = extentsAlong(hull, axes).reduce(
-      (product, [low, high]) => product * (high - low),
-      1,
-    );
-    if (volume < least * 0.9999) {
-      least = volume;
-      best = axes;
-    }
-  }
-  return boxMesh(best, extentsAlong(points, best));
-}
-
-const IDENTITY: Axes = [
-  [1, 0, 0],
-  [0, 1, 0],
-  [0, 0, 1],
-];
-
-function turnAbout(axes: Axes, fixed: number, angle: number): Axes {
-  const [u, v] = [(fixed + 1) % 3, (fixed + 2) % 3];
-  const cos = Math.cos(angle);
-  const sin = Math.sin(angle);
-  const turned = axes.map((axis) => axis.slice()) as Axes;
-  for (let k = 0; k < 3; k++) {
-    turned[u][k] = cos * axes[u][k] + sin * axes[v][k];
-    turned[v][k] = -sin * axes[u][k] + cos * axes[v][k];
-  }
-  return turned;
-}
-
-function extentsAlong(
-  points: ArrayLike<number>,
-  axes: Axes,
-): [number, number][] {
-  return axes.map((axis) => {
-    let low = Infinity;
-    let high = -Infinity;
-    for (let i = 0; i < points.length; i += 3) {
-      const x = along(points, i, axis);
-      if (x < low) low = x;
-      if (x > high) high = x;
-    }
-    return [low, high];
-  });
+  const { axes, extents } = smallestBox(points);
+  return boxMesh(axes, extents);
 }
 
 function boxMesh(axes: Axes, extents: [number, number][]): ConvexMesh {
@@ -86,64 +36,6 @@ function boxMesh(axes: Axes, extents: [number, number][]): ConvexMesh {
       quads.flatMap(([a, b, c, d]) => [a, b, c, a, c, d]),
     ),
   };
-}
-
-/** Principal axes of points, longest first (Jacobi rotations on the covariance). */
-export function principalAxes(points: ArrayLike<number>): Axes {
-  const n = points.length / 3;
-  const mean = [0, 0, 0];
-  for (let i = 0; i < points.length; i++) mean[i % 3] += points[i] / n;
-  const m = [
-    [0, 0, 0],
-    [0, 0, 0],
-    [0, 0, 0],
-  ];
-  for (let i = 0; i < points.length; i += 3)
-    for (let r = 0; r < 3; r++)
-      for (let c = 0; c < 3; c++)
-        m[r][c] += (points[i + r] - mean[r]) * (points[i + c] - mean[c]);
-  const v = IDENTITY.map((axis) => axis.slice());
-  for (let sweep = 0; sweep < 24; sweep++)
-    for (const [p, q] of [
-      [0, 1],
-      [0, 2],
-      [1, 2],
-    ]) {
-      if (Math.abs(m[p][q]) < 1e-30) continue;
-      const theta = (m[q][q] - m[p][p]) / (2 * m[p][q]);
-      const t =
-        Math.sign(theta || 1) /
-        (Math.abs(theta) + Math.sqrt(theta * theta + 1));
-      const c = 1 / Math.sqrt(t * t + 1);
-      const s = t * c;
-      for (let k = 0; k < 3; k++)
-        [m[k][p], m[k][q]] = [
-          c * m[k][p] - s * m[k][q],
-          s * m[k][p] + c * m[k][q],
-        ];
-      for (let k = 0; k < 3; k++)
-        [m[p][k], m[q][k]] = [
-          c * m[p][k] - s * m[q][k],
-          s * m[p][k] + c * m[q][k],
-        ];
-      for (let k = 0; k < 3; k++)
-        [v[p][k], v[q][k]] = [
-          c * v[p][k] - s * v[q][k],
-          s * v[p][k] + c * v[q][k],
-        ];
-    }
-  const order = [0, 1, 2].sort((a, b) => m[b][b] - m[a][a]);
-  const [x, y] = order.map((k) => v[k]);
-  // The third axis closes a right-handed frame.
-  return [
-    x,
-    y,
-    [
-      x[1] * y[2] - x[2] * y[1],
-      x[2] * y[0] - x[0] * y[2],
-      x[0] * y[1] - x[1] * y[0],
-    ],
-  ];
 }
 
 /** Smallest sphere round points, to a thousandth (Bădoiu and Clarkson 2003). */

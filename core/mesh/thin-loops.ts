@@ -107,14 +107,18 @@ export interface Thinned {
 /**
  * Takes edge loops out, cheapest first, until the mesh keeps to a number of triangles or the next one would move
  * the surface too far. Loops that touch are dealt with one after the other, since each changes what the next costs.
+ * The loops that go for a number are the first of those that go for any lower one.
+ * @param only faces between which loops may go; all where null
  */
 export function thinLoops(
   mesh: Mesh,
   triangles: number,
   farthest: number,
   check: () => void,
+  only: Uint8Array | null = null,
 ): Thinned {
   let at = mesh;
+  let marks = only;
   let loops = 0;
   let error = 0;
   for (;;) {
@@ -122,7 +126,11 @@ export function thinLoops(
     const excess = triangleCount(at) - triangles;
     if (excess <= 0) break;
     const near = neighboursOf(at);
-    const costs = loopCosts(near).filter((loop) => loop.error <= farthest);
+    const costs = loopCosts(near).filter(
+      (loop) =>
+        loop.error <= farthest &&
+        (!marks || facesBeside(near, loop).every((f) => marks![f])),
+    );
     if (!costs.length) break;
     // Of what there is, the better half at most goes in one round.
     const limit = costs[costs.length >> 1].error;
@@ -131,10 +139,7 @@ export function thinLoops(
     let saved = 0;
     for (const loop of costs) {
       if (saved >= excess || (going.length && loop.error > limit)) break;
-      const faces = loop.edges.flatMap((e) => [
-        near.face[near.edges.first[e]],
-        near.face[near.edges.second[e]],
-      ]);
+      const faces = facesBeside(near, loop);
       if (faces.some((f) => touched[f])) continue;
       // The faces beside a loop share the lines that straighten when it goes.
       for (const f of faces) touched[f] = 1;
@@ -143,22 +148,37 @@ export function thinLoops(
       error = Math.max(error, loop.error);
       loops++;
     }
-    const next = dissolveEdges(at, near, going);
-    if (triangleCount(next) >= triangleCount(at)) break;
-    at = next;
+    const next = dissolve(at, near, going);
+    if (triangleCount(next.mesh) >= triangleCount(at)) break;
+    at = next.mesh;
+    marks = marks && Uint8Array.from(next.oldFace, (f) => marks![f]);
   }
   return { mesh: at, loops, error };
 }
+
+/** The faces on both sides of a loop. */
+const facesBeside = (near: Neighbours, loop: LoopCost): number[] =>
+  loop.edges.flatMap((e) => [
+    near.face[near.edges.first[e]],
+    near.face[near.edges.second[e]],
+  ]);
 
 /**
  * Joins the faces on both sides of edges, and takes out the vertices of those edges that only lie between two
  * edges afterwards. Faces that would get a hole stay as they are.
  */
-export function dissolveEdges(
+export const dissolveEdges = (
   mesh: Mesh,
   near: Neighbours,
   going: readonly number[],
-): Mesh {
+): Mesh => dissolve(mesh, near, going).mesh;
+
+/** @returns oldFace: for each face of the mesh a face it was made of */
+function dissolve(
+  mesh: Mesh,
+  near: Neighbours,
+  going: readonly number[],
+): { mesh: Mesh; oldFace: Uint32Array } {
   const { edges, face, next } = near;
   const faces = faceCount(mesh);
   const gone = new Uint8Array(edges.count);
@@ -226,14 +246,18 @@ export function dissolveEdges(
           f,
         );
   }
-  return compactVertices(
-    withFaces(
-      mesh,
-      Uint32Array.from(starts),
-      Uint32Array.from(oldCorner),
-      Uint32Array.from(oldFace),
+  const from = Uint32Array.from(oldFace);
+  return {
+    mesh: compactVertices(
+      withFaces(
+        mesh,
+        Uint32Array.from(starts),
+        Uint32Array.from(oldCorner),
+        from,
+      ),
     ),
-  );
+    oldFace: from,
+  };
 }
 
 /** Brings the vertices of every edge together in its middle: an edge ring goes, and the strip of faces it crosses. */

@@ -1,7 +1,11 @@
-import { chosenParts, partOf, requireMeshes, spaced } from "../asset/asset";
+import { partOf, requireMeshes, spaced } from "../asset/asset";
 import type { Asset, Part } from "../asset/asset";
-import { PartsOptions } from "../asset/parts-options";
-import { mapParts } from "../asset/parts";
+import {
+  namesOf,
+  putIn,
+  WorkedOptions,
+  workedMeshes,
+} from "../asset/worked-meshes";
 import { MissingInputError, OptionsError } from "../errors";
 import { strengthOf } from "../mesh/density";
 import { evenQuads } from "../mesh/even/even-quads";
@@ -15,7 +19,7 @@ import { ClosestPoint } from "../space/closest-point";
 import { triangleArea } from "../space/sample";
 import { judgeAsset } from "./judge";
 
-class EvenQuadsOptions extends PartsOptions {
+class EvenQuadsOptions extends WorkedOptions {
   @field({
     kind: "integer",
     label: "Triangles (0: brief)",
@@ -63,32 +67,26 @@ export const reduceToEvenQuads = defineOperation({
   makesResult: true,
   Options: EvenQuadsOptions,
   run(asset, options, context) {
-    requireMeshes(asset, "source");
+    requireMeshes(asset, options.mesh);
     const start = performance.now();
-    const chosen = chosenParts(asset, options.parts);
-    const parts = asset.parts.filter(
-      (part) => chosen.has(part.name) && part.source,
-    );
-    if (!parts.length)
-      throw new MissingInputError("no chosen part has a source mesh");
+    const worked = workedMeshes(asset, options);
     const budget = options.triangles || asset.brief.triangles;
-    const areas = parts.map((part) => areaOf(part.source!));
+    const areas = worked.map(({ mesh }) => areaOf(mesh));
     const all = areas.reduce((sum, area) => sum + area, 0) || 1;
-    const made = new Map<string, Mesh>();
-    parts.forEach((part, i) => {
+    const made = worked.map(({ part, mesh }, i) => {
       const step = spanOf(
         context,
-        (0.9 * i) / parts.length,
-        (0.9 * (i + 1)) / parts.length,
+        (0.9 * i) / worked.length,
+        (0.9 * (i + 1)) / worked.length,
       );
       step.progress(0.1, `laying quads over ${part.name}`);
       const own = Math.max(12, Math.floor((budget * areas[i]) / all));
       const game = evenQuads(
-        part.source!,
+        mesh,
         {
           triangles: own,
           pure: options.pure,
-          sizeAt: options.density ? sizeOf(part.source!) : null,
+          sizeAt: options.density ? sizeOf(mesh) : null,
           guides: guidesOf(asset, part, options.guides),
         },
         () => context.check(),
@@ -97,25 +95,17 @@ export const reduceToEvenQuads = defineOperation({
         throw new MissingInputError(
           `${part.name} can't be laid out in ${spaced(own)} triangles: give it more`,
         );
-      made.set(part.name, game);
+      return game;
     });
-    const next = mapParts(asset, (part) =>
-      made.has(part.name) ? { ...part, game: made.get(part.name)! } : part,
-    );
+    const next = putIn(asset, worked, made, options.mesh);
     context.progress(0.92, "measuring the deviation");
-    const list = next.parts.flatMap((part) =>
-      made.has(part.name)
-        ? [
-            {
-              part: part.name,
-              source: triangleCount(part.source!),
-              triangles: triangleCount(part.game!),
-              quads: quadShare(part.game!),
-              budget: part.budget,
-            },
-          ]
-        : [],
-    );
+    const list = worked.map(({ part, mesh }, i) => ({
+      part: part.name,
+      source: triangleCount(mesh),
+      triangles: triangleCount(made[i]),
+      quads: quadShare(made[i]),
+      budget: part.budget,
+    }));
     const triangles = list.reduce((sum, part) => sum + part.triangles, 0);
     const quads =
       list.reduce((sum, part) => sum + part.quads * part.triangles, 0) /
@@ -127,7 +117,7 @@ export const reduceToEvenQuads = defineOperation({
         triangles,
         budget,
         quads,
-        ...judgeAsset(next, "all round", new Set(made.keys())),
+        ...judgeAsset(next, "all round", namesOf(worked)),
         parts: list,
         seconds: (performance.now() - start) / 1000,
       },

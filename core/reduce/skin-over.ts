@@ -1,7 +1,11 @@
-import { chosenParts, createPart, requireMeshes, spaced } from "../asset/asset";
-import { mapParts } from "../asset/parts";
-import { PartsOptions } from "../asset/parts-options";
+import { createPart, requireMeshes, spaced } from "../asset/asset";
 import { reduceTogether } from "../asset/reduce-meshes";
+import {
+  namesOf,
+  putIn,
+  WorkedOptions,
+  workedMeshes,
+} from "../asset/worked-meshes";
 import { MissingInputError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { triangleCount } from "../mesh/mesh";
@@ -9,7 +13,7 @@ import { skinOver } from "../mesh/skin/skin-over";
 import { defineOperation, field, spanOf } from "../operation";
 import { judgeAsset } from "./judge";
 
-class SkinOptions extends PartsOptions {
+class SkinOptions extends WorkedOptions {
   @field({
     kind: "integer",
     label: "Resolution",
@@ -53,18 +57,13 @@ export const reduceSkinOver = defineOperation({
   makesResult: true,
   Options: SkinOptions,
   run(asset, options, context) {
-    requireMeshes(asset, "source");
+    requireMeshes(asset, options.mesh);
     const start = performance.now();
-    const chosen = chosenParts(asset, options.parts);
-    const parts = asset.parts.filter(
-      (part) => part.source && chosen.has(part.name),
-    );
-    if (!parts.length)
-      throw new MissingInputError("no chosen part has a source mesh");
+    const worked = workedMeshes(asset, options);
     const groups =
       options.result === "each"
-        ? parts.map((part) => [part.source!])
-        : [parts.map((part) => part.source!)];
+        ? worked.map(({ mesh }) => [mesh])
+        : [worked.map(({ mesh }) => mesh)];
     const skins = groups.map((meshes, i) => {
       const step = spanOf(
         context,
@@ -81,7 +80,7 @@ export const reduceSkinOver = defineOperation({
     const empty = skins.findIndex((skin) => !skin.corners.length);
     if (empty >= 0)
       throw new MissingInputError(
-        `${options.result === "each" ? parts[empty].name : "this"} holds no room at ${options.cells} cells: close it, or take more`,
+        `${options.result === "each" ? worked[empty].part.name : "this"} holds no room at ${options.cells} cells: close it, or take more`,
       );
     const games: (Mesh | null)[] = options.triangles
       ? reduceTogether(skins, options.triangles, spanOf(context, 0.6, 0.9))
@@ -102,10 +101,7 @@ export const reduceSkinOver = defineOperation({
               }),
             ],
           }
-        : mapParts(asset, (part) => {
-            const at = parts.indexOf(part);
-            return at < 0 ? part : { ...part, game: named[at] };
-          });
+        : putIn(asset, worked, named, options.mesh);
     context.progress(0.92, "measuring the deviation");
     const triangles = count(games);
     return {
@@ -117,7 +113,7 @@ export const reduceSkinOver = defineOperation({
         skinTriangles: count(skins),
         cells: options.cells,
         ...(options.result === "each"
-          ? judgeAsset(next, "all round", chosen)
+          ? judgeAsset(next, "all round", namesOf(worked))
           : {}),
         seconds: (performance.now() - start) / 1000,
       },

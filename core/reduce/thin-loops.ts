@@ -1,7 +1,8 @@
-import type { Part } from "../asset/asset";
+import type { Asset, Part } from "../asset/asset";
 import { chosenParts, requireMeshes, spaced } from "../asset/asset";
+import { chosenFaces } from "../asset/chosen-faces";
 import { mapParts } from "../asset/parts";
-import { PartsOptions } from "../asset/parts-options";
+import { WorkedOptions } from "../asset/worked-meshes";
 import { MissingInputError, OptionsError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { triangleCount } from "../mesh/mesh";
@@ -16,7 +17,7 @@ import {
 import { defineOperation, field } from "../operation";
 import { judgeAsset } from "./judge";
 
-class ThinOptions extends PartsOptions {
+class ThinOptions extends WorkedOptions {
   @field({
     kind: "integer",
     label: "Triangles (0: brief)",
@@ -37,17 +38,6 @@ class ThinOptions extends PartsOptions {
     step: 0.1,
   })
   farthest = 0;
-
-  @field({
-    kind: "choice",
-    label: "Mesh",
-    help: "Which mesh is thinned; the result is the game mesh.",
-    choices: [
-      { value: "source", label: "source" },
-      { value: "game", label: "game" },
-    ],
-  })
-  mesh: "source" | "game" = "source";
 }
 
 export const reduceByLoops = defineOperation({
@@ -63,21 +53,16 @@ export const reduceByLoops = defineOperation({
   run(asset, options, context) {
     requireMeshes(asset, options.mesh);
     const start = performance.now();
-    const chosen = chosenParts(asset, options.parts);
-    const parts = asset.parts.filter(
-      (part) => part[options.mesh] && chosen.has(part.name),
-    );
-    if (!parts.length)
-      throw new MissingInputError(`no chosen part has a ${options.mesh} mesh`);
+    const parts = workedParts(asset, options);
     const budget = options.triangles || asset.brief.triangles;
     const all = parts.reduce(
-      (sum, part) => sum + triangleCount(part[options.mesh]!),
+      (sum, { part }) => sum + triangleCount(part[options.mesh]!),
       0,
     );
     let loops = 0;
     let error = 0;
     const made = new Map<string, Mesh>();
-    for (const part of parts) {
+    for (const { part, marks } of parts) {
       context.progress(made.size / parts.length, `thinning ${part.name}`);
       const mesh = part[options.mesh]!;
       const thin = thinLoops(
@@ -85,6 +70,7 @@ export const reduceByLoops = defineOperation({
         Math.floor((triangleCount(mesh) * Math.min(budget, all)) / all),
         options.farthest ? options.farthest / 1000 : Infinity,
         () => context.check(),
+        marks,
       );
       loops += thin.loops;
       error = Math.max(error, thin.error);
@@ -95,9 +81,11 @@ export const reduceByLoops = defineOperation({
         "no edge loop runs through these meshes that could go: they are no control meshes of quads",
       );
     const next = mapParts(asset, (part) =>
-      made.has(part.name) ? { ...part, game: made.get(part.name)! } : part,
+      made.has(part.name)
+        ? { ...part, game: made.get(part.name)!, standIns: [] }
+        : part,
     );
-    const list = parts.map((part) => ({
+    const list = parts.map(({ part }) => ({
       part: part.name,
       source: triangleCount(part[options.mesh]!),
       triangles: triangleCount(made.get(part.name)!),
@@ -119,6 +107,21 @@ export const reduceByLoops = defineOperation({
     };
   },
 });
+
+/** The parts that are worked on, whole or between some of their faces. @throws MissingInputError */
+function workedParts(
+  asset: Asset,
+  options: WorkedOptions,
+): { part: Part; marks: Uint8Array | null }[] {
+  if (options.faces.length) return chosenFaces(asset, options);
+  const chosen = chosenParts(asset, options.parts);
+  const parts = asset.parts.filter(
+    (part) => part[options.mesh] && chosen.has(part.name),
+  );
+  if (!parts.length)
+    throw new MissingInputError(`no chosen part has a ${options.mesh} mesh`);
+  return parts.map((part) => ({ part, marks: null }));
+}
 
 class LoopOptions {
   @field({

@@ -5,6 +5,7 @@ import { dealOf } from "../asset/kept-record";
 import { mapParts } from "../asset/parts";
 import { finishDeal, recordTogether } from "../asset/reduce-meshes";
 import { followRepeats } from "../asset/repeats";
+import { splitOffStandIns } from "../asset/stand-ins";
 import type { Symmetry } from "../asset/symmetry";
 import { halvesOf, SYMMETRIES, wholeMeshes } from "../asset/symmetry";
 import { MissingInputError } from "../errors";
@@ -13,7 +14,7 @@ import { DEFAULT_WEIGHTS } from "../mesh/collapse-planes";
 import type { ErrorCurve } from "../mesh/collapse-record";
 import { errorCurves } from "../mesh/collapse-record";
 import type { Mesh } from "../mesh/mesh";
-import { triangleCount } from "../mesh/mesh";
+import { joinMeshes, triangleCount } from "../mesh/mesh";
 import { pairQuads, quadShare } from "../mesh/pair-quads";
 import type { Context } from "../operation";
 import { defineOperation, field, spanOf } from "../operation";
@@ -237,11 +238,17 @@ function reduceAsset(
   const timesOf = (name: string) => placed.get(name) ?? 1;
   let left = budget;
   const worked: { name: string; mesh: Mesh }[] = [];
+  const shapes = new Map<string, Mesh | null>();
   for (const part of asset.parts) {
     if (part.repeat) continue;
-    if (part.source && !part.locked)
-      worked.push({ name: part.name, mesh: part.source });
-    else if (part.game) left -= timesOf(part.name) * triangleCount(part.game);
+    if (part.source && !part.locked) {
+      const split = splitOffStandIns(part, () => context.check());
+      if (split.rest) worked.push({ name: part.name, mesh: split.rest });
+      if (split.shapes) {
+        shapes.set(part.name, split.shapes);
+        left -= timesOf(part.name) * triangleCount(split.shapes);
+      }
+    } else if (part.game) left -= timesOf(part.name) * triangleCount(part.game);
   }
   const own: Record<string, number> = {};
   const cap: Record<string, number> = {};
@@ -256,10 +263,18 @@ function reduceAsset(
   const shared = worked.filter(({ name }) => !own[name]);
   if (shared.length && left - fixed < 4)
     throw new MissingInputError(
-      `locked parts and parts with a budget of their own leave ${left - fixed} of ${budget} triangles for ${shared.map((s) => s.name).join(", ")}`,
+      `locked parts, shapes and parts with a budget of their own leave ${left - fixed} of ${budget} triangles for ${shared.map((s) => s.name).join(", ")}`,
     );
   if (!worked.length)
-    return { asset, curve: null, curves: new Map(), plane: null };
+    return {
+      asset: mapParts(asset, (part) => ({
+        ...part,
+        game: shapes.get(part.name) ?? part.game,
+      })),
+      curve: null,
+      curves: new Map(),
+      plane: null,
+    };
   const { plane, halves } = halvesOf(
     worked,
     options.symmetry,
@@ -310,9 +325,14 @@ function reduceAsset(
     });
   });
   const next = mapParts(asset, (part) => {
-    if (!games.has(part.name)) return part;
+    const own = shapes.get(part.name) ?? null;
+    if (!games.has(part.name)) return own ? { ...part, game: own } : part;
     const game = games.get(part.name)!;
-    return { ...part, game: game && withQuads(game, part.source!, options) };
+    const rest = game && withQuads(game, part.source!, options);
+    return {
+      ...part,
+      game: rest && own ? joinMeshes([rest, own]) : (rest ?? own),
+    };
   });
   return {
     asset: { ...next, record: { parts, plane, record: reduction.record } },

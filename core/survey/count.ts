@@ -8,7 +8,7 @@ import { boundsOf, diagonalOf } from "../space/bounds";
 import type { FoundDefect } from "./finding";
 import { findFloaters } from "./floaters";
 import { findGaps } from "./gaps";
-import type { LookedAt } from "./looked-at";
+import type { LookedAt } from "../mesh/looked-at";
 import type { Piece } from "./pieces";
 import { PieceDistances, piecesOf } from "./pieces";
 import { familiesOf } from "./repeat-families";

@@ -1,5 +1,7 @@
+import { placesOf } from "../mesh/places";
+import type { MeshPlace } from "../mesh/places";
 import { toRanges } from "../mesh/ranges";
-import type { LookedAt } from "./looked-at";
+import type { LookedAt } from "../mesh/looked-at";
 
 /** What can be wrong with a mesh, by the name that reports and `--repair` use. */
 export const FINDING_KINDS = [
@@ -25,7 +27,7 @@ export interface FoundDefect {
   part: string;
   count: number;
   /** Where to look: middle and radius, metres. Not there where nothing is left to look at. */
-  places: { at: [number, number, number]; radius: number }[];
+  places: MeshPlace[];
   /** Faces in short form, see core/mesh/ranges.ts; "" where edges or vertices say it better. */
   faces: string;
   /** Pairs of vertices. */
@@ -35,9 +37,8 @@ export interface FoundDefect {
   note?: string;
 }
 
-/** Most faces, edges and vertices a finding names, and most places it leads to: enough to see, light to keep. */
+/** Most faces, edges and vertices a finding names: enough to see, light to keep. */
 const MOST_NAMED = 4000;
-const MOST_PLACES = 40;
 
 /** What one look at a mesh names: rising faces, edges by number, or vertices. */
 export interface Named {
@@ -80,37 +81,4 @@ export function asFinding(
     vertices,
     ...(named.note ? { note: named.note } : {}),
   };
-}
-
-/** Gathers what lies near each other into places, in the order met. */
-function placesOf(
-  p: Float32Array,
-  clouds: readonly number[][],
-  diagonal: number,
-): FoundDefect["places"] {
-  const places: FoundDefect["places"] = [];
-  const near = 0.04 * diagonal;
-  for (const cloud of clouds) {
-    const middle: [number, number, number] = [0, 0, 0];
-    for (const v of cloud)
-      for (let k = 0; k < 3; k++) middle[k] += p[3 * v + k] / cloud.length;
-    const radius = Math.max(
-      0.01 * diagonal,
-      ...cloud.map((v) =>
-        Math.hypot(
-          p[3 * v] - middle[0],
-          p[3 * v + 1] - middle[1],
-          p[3 * v + 2] - middle[2],
-        ),
-      ),
-    );
-    const known = places.find(
-      ({ at }) =>
-        Math.hypot(at[0] - middle[0], at[1] - middle[1], at[2] - middle[2]) <
-        near,
-    );
-    if (known) known.radius = Math.max(known.radius, radius);
-    else if (places.length < MOST_PLACES) places.push({ at: middle, radius });
-  }
-  return places;
 }

@@ -1,5 +1,5 @@
-import { borderLoops } from "./borders";
-import { LookedAt } from "./looked-at";
+import { borderLoops } from "../mesh/fill-holes";
+import { LookedAt } from "../mesh/looked-at";
 import type { Piece } from "./pieces";
 import { PieceDistances, someVertices } from "./pieces";
 

@@ -7,7 +7,7 @@ import {
   vertexCount,
 } from "../mesh/mesh";
 import type { Named } from "./finding";
-import { LookedAt } from "./looked-at";
+import { LookedAt } from "../mesh/looked-at";
 
 /** Vertices that no face uses. */
 export function findLoose({ mesh }: LookedAt): Named {

@@ -1,9 +1,9 @@
 import type { Mesh } from "../mesh/mesh";
 import { mergeVertices } from "../mesh/weld";
-import { fillHoles } from "./borders";
+import { fillHoles } from "../mesh/fill-holes";
 import { mendCrossings } from "./crossings";
 import { dropDuplicateFaces, dropLoose, weldTargets } from "./leftovers";
-import { LookedAt } from "./looked-at";
+import { LookedAt } from "../mesh/looked-at";
 import { splitNonManifold } from "./non-manifold";
 import { renewNormals } from "./stored-normals";
 import { setWindingRight } from "./winding";

@@ -2,7 +2,7 @@ import type { Mesh } from "../mesh/mesh";
 import { faceCount, keepFaces } from "../mesh/mesh";
 import type { Named } from "./finding";
 import { cross, dot, unit } from "../space/vector";
-import { LookedAt } from "./looked-at";
+import { LookedAt } from "../mesh/looked-at";
 
 /** Edges that more than two faces use. */
 export function findNonManifoldEdges({ edges }: LookedAt): Named {

@@ -1,5 +1,5 @@
 import { faceNormals } from "../mesh/normals";
-import type { LookedAt } from "./looked-at";
+import type { LookedAt } from "../mesh/looked-at";
 
 /** How a source is shaded, by its stored normals and hard edges. */
 export interface ShadingFigures {

@@ -1,4 +1,4 @@
-import type { LookedAt } from "./looked-at";
+import type { LookedAt } from "../mesh/looked-at";
 
 export interface ShapeFigures {
   /** Triangles whose quality 4√3·area / Σ edge² is under 0.1. */

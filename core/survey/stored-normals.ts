@@ -2,7 +2,7 @@ import type { Mesh } from "../mesh/mesh";
 import { faceCount } from "../mesh/mesh";
 import { cornerNormals, faceNormals } from "../mesh/normals";
 import type { Named } from "./finding";
-import type { LookedAt } from "./looked-at";
+import type { LookedAt } from "../mesh/looked-at";
 
 /** A face disagrees where its stored normals, on average, stand off its own by more than this. */
 const MOST = Math.cos((80 * Math.PI) / 180);

@@ -6,7 +6,7 @@ import { findCrossings } from "./crossings";
 import type { FoundDefect } from "./finding";
 import { asFinding } from "./finding";
 import { findCoincident, findDuplicateFaces, findLoose } from "./leftovers";
-import { LookedAt } from "./looked-at";
+import { LookedAt } from "../mesh/looked-at";
 import { findNonManifoldEdges, findNonManifoldVertices } from "./non-manifold";
 import type { ShadingFigures } from "./shading";
 import { measureShading } from "./shading";

@@ -3,7 +3,7 @@ import { faceCount, reverseFaces } from "../mesh/mesh";
 import { seededRandom } from "../space/random";
 import { flatNormal } from "../space/vector";
 import type { Named } from "./finding";
-import { LookedAt } from "./looked-at";
+import { LookedAt } from "../mesh/looked-at";
 
 /** Faces wound against the rest of their shell, and shells turned inside out. */
 export function findTurned(look: LookedAt): Named {

@@ -1,7 +1,7 @@
 import type { Mesh } from "../mesh/mesh";
 import { compactVertices, faceCount, withFaces } from "../mesh/mesh";
 import type { Named } from "./finding";
-import { LookedAt } from "./looked-at";
+import { LookedAt } from "../mesh/looked-at";
 
 /** A face this thin, as its height over its longest edge, has no area to speak of. */
 const THIN = 1e-6;

@@ -1,11 +1,11 @@
-import type { Edges } from "../mesh/edges";
-import { buildEdges } from "../mesh/edges";
-import type { Mesh } from "../mesh/mesh";
-import { faceOfCorners } from "../mesh/mesh";
-import { nextCorners } from "../mesh/normals";
-import type { Triangulation } from "../mesh/triangulate";
-import { triangulate } from "../mesh/triangulate";
-import { coincident } from "../mesh/weld";
+import type { Edges } from "./edges";
+import { buildEdges } from "./edges";
+import type { Mesh } from "./mesh";
+import { faceOfCorners } from "./mesh";
+import { nextCorners } from "./normals";
+import type { Triangulation } from "./triangulate";
+import { triangulate } from "./triangulate";
+import { coincident } from "./weld";
 import type { Bounds } from "../space/bounds";
 import { boundsOf, diagonalOf } from "../space/bounds";
 

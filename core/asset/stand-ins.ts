@@ -1,0 +1,81 @@
+import type { Mesh } from "../mesh/mesh";
+import { faceCount, joinMeshes } from "../mesh/mesh";
+import { fromRanges, toRanges, indicesOf } from "../mesh/ranges";
+import type { StandInOptions } from "../mesh/stand-in/stand-in";
+import { standInFor } from "../mesh/stand-in/stand-in";
+import type { Part } from "./asset";
+
+/** Simple shapes that stand for some faces of a part's source, kept so that they can be made anew. */
+export interface PartStandIn extends StandInOptions {
+  /** Faces in short form, and how many the source had. */
+  faces: string;
+  of: number;
+  /** One shape for each connected piece. */
+  each: boolean;
+  /** What came of it: shapes, triangles, distance in metres. */
+  made: string;
+  triangles: number;
+  rms: number;
+  max: number;
+}
+
+/** The stand-ins whose faces are still those they were made for. */
+export const validStandIns = (part: Part): PartStandIn[] =>
+  part.source
+    ? part.standIns.filter(({ of }) => of === faceCount(part.source!))
+    : [];
+
+/** Makes shapes for faces of a part. null where nothing came of them. */
+export function makeStandIn(
+  source: Mesh,
+  marks: Uint8Array,
+  options: StandInOptions & { each: boolean },
+  check: () => void,
+): { mesh: Mesh; entry: PartStandIn } | null {
+  const made = standInFor(source, marks, options, options.each, check);
+  if (!made) return null;
+  const counts = new Map<string, number>();
+  for (const shape of made.shapes)
+    counts.set(shape, (counts.get(shape) ?? 0) + 1);
+  return {
+    mesh: made.mesh,
+    entry: {
+      faces: toRanges(indicesOf(marks)),
+      of: faceCount(source),
+      shape: options.shape,
+      sides: options.sides,
+      rings: options.rings,
+      capped: options.capped,
+      each: options.each,
+      made: [...counts]
+        .map(([shape, n]) => (n > 1 ? `${n} × ${shape}` : shape))
+        .join(", "),
+      triangles: made.triangles,
+      rms: made.rms,
+      max: made.max,
+    },
+  };
+}
+
+/** What of a part's source is left to be reduced, and the shapes that stand for the rest. */
+export function splitOffStandIns(
+  part: Part,
+  check: () => void,
+): { rest: Mesh | null; shapes: Mesh | null } {
+  const source = part.source!;
+  const found = validStandIns(part);
+  if (!found.length) return { rest: source, shapes: null };
+  const sourceOnly =
+    source.sourceOnly?.slice() ?? new Uint8Array(faceCount(source));
+  const shapes = found.flatMap((entry) => {
+    const marks = fromRanges(entry.faces, entry.of);
+    marks.forEach((mark, f) => {
+      if (mark) sourceOnly[f] = 1;
+    });
+    return makeStandIn(source, marks, entry, check)?.mesh ?? [];
+  });
+  return {
+    rest: sourceOnly.every((mark) => mark) ? null : { ...source, sourceOnly },
+    shapes: shapes.length ? joinMeshes(shapes) : null,
+  };
+}

@@ -1,0 +1,87 @@
+import { MissingInputError } from "../errors";
+import type { Mesh } from "../mesh/mesh";
+import { faceCount, joinMeshes, keepFaces } from "../mesh/mesh";
+import { field } from "../operation";
+import type { Asset, Part } from "./asset";
+import { chosenParts } from "./asset";
+import { chosenFaces, FaceOptions } from "./chosen-faces";
+import { mapParts } from "./parts";
+import { facesStandingFor } from "./standing-for";
+
+/** Options of operations that work on whole parts, or on chosen faces where there are any. */
+export class WorkedOptions extends FaceOptions {
+  @field({
+    kind: "parts",
+    label: "Parts",
+    help: "Which parts, where no face is chosen; empty for all.",
+  })
+  parts: string[] = [];
+}
+
+/** A mesh to be worked on, and how what was made of it comes into the part. */
+export interface Worked {
+  part: Part;
+  mesh: Mesh;
+  /** Marks of the part's faces where only some are worked on. */
+  marks: Uint8Array | null;
+}
+
+/** Whole meshes of the chosen parts, or what of them is chosen. @throws MissingInputError where there are none */
+export function workedMeshes(asset: Asset, options: WorkedOptions): Worked[] {
+  if (options.faces.length)
+    return chosenFaces(asset, options).map(({ part, mesh, marks }) => ({
+      part,
+      mesh: keepFaces(mesh, marks),
+      marks,
+    }));
+  const chosen = chosenParts(asset, options.parts);
+  const found = asset.parts.flatMap((part) => {
+    const mesh = part[options.mesh];
+    return mesh && chosen.has(part.name) ? [{ part, mesh, marks: null }] : [];
+  });
+  if (!found.length)
+    throw new MissingInputError(`no chosen part has a ${options.mesh} mesh`);
+  return found;
+}
+
+/** Names of the parts that are worked on. */
+export const namesOf = (worked: readonly Worked[]): Set<string> =>
+  new Set(worked.map(({ part }) => part.name));
+
+/**
+ * Puts what was made into the parts: as their game meshes, or in the place of what stands for the worked faces.
+ * @param made one for each worked mesh; null takes out
+ */
+export function putIn(
+  asset: Asset,
+  worked: readonly Worked[],
+  made: readonly (Mesh | null)[],
+  which: "source" | "game",
+): Asset {
+  return mapParts(asset, (part) => {
+    const at = worked.findIndex((each) => each.part === part);
+    if (at < 0) return part;
+    const { marks } = worked[at];
+    const own = made[at];
+    if (!marks) return { ...part, game: own, standIns: [] };
+    return { ...part, game: exchanged(part, marks, own, which) };
+  });
+}
+
+/** A part's game mesh with something else in the place of what stands for some faces of one of its meshes. */
+export function exchanged(
+  part: Part,
+  marks: Uint8Array,
+  made: Mesh | null,
+  which: "source" | "game",
+): Mesh | null {
+  if (!part.game) return made;
+  const gone =
+    which === "game" ? marks : facesStandingFor(part.source!, marks, part.game);
+  const keep = gone.map((mark) => 1 - mark);
+  const left = keep.some((k) => k) ? keepFaces(part.game, keep) : null;
+  const meshes = [left, made].flatMap((mesh) =>
+    mesh && faceCount(mesh) ? [mesh] : [],
+  );
+  return meshes.length ? joinMeshes(meshes) : null;
+}

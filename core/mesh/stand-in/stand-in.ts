@@ -1,0 +1,153 @@
+import { measureDeviation } from "../../space/deviation";
+import { faceComponents } from "../components";
+import type { Mesh } from "../mesh";
+import { faceCount, joinMeshes, triangleCount } from "../mesh";
+import { triangulate } from "../triangulate";
+import { cloudOf } from "./cloud";
+import { fitBoxShape, fitOutline } from "./flat";
+import { fitPrism, fitTurned } from "./round";
+import { fitTube } from "./tube";
+
+export const STAND_IN_SHAPES = [
+  "box",
+  "prism",
+  "turned",
+  "tube",
+  "outline",
+] as const;
+
+export type StandInShape = (typeof STAND_IN_SHAPES)[number];
+
+export interface StandInOptions {
+  /** One of them, or the one that comes nearest for its triangles. */
+  shape: StandInShape | "best";
+  /** Sides of a prism, a turned profile or a tube; 3 at least. */
+  sides: number;
+  /** Rings of a profile or stations of a path; corners of an outline. 0 for as many as it needs. */
+  rings: number;
+  capped: boolean;
+}
+
+export interface StandIn {
+  mesh: Mesh;
+  /** The shape of every piece. */
+  shapes: StandInShape[];
+  triangles: number;
+  /** Distance to what it stands for, metres. */
+  rms: number;
+  max: number;
+}
+
+/** Points each way that a shape is rated by. */
+const POINTS = 2000;
+
+/**
+ * Simple shapes that stand for a piece of a mesh, or for each connected piece of it.
+ * @param marks faceCount: faces that are stood for
+ * @param each one shape for each connected piece instead of one over all
+ */
+export function standInFor(
+  mesh: Mesh,
+  marks: Uint8Array,
+  options: StandInOptions,
+  each: boolean,
+  check: () => void = () => {},
+): StandIn | null {
+  const groups = new Map<number, Uint8Array>();
+  const { ofFace } = faceComponents(mesh);
+  marks.forEach((mark, f) => {
+    if (!mark) return;
+    const key = each ? ofFace[f] : 0;
+    if (!groups.has(key)) groups.set(key, new Uint8Array(faceCount(mesh)));
+    groups.get(key)![f] = 1;
+  });
+  const made: StandIn[] = [];
+  for (const piece of groups.values()) {
+    check();
+    const shape = shapeFor(mesh, piece, options);
+    if (shape) made.push(shape);
+  }
+  if (!made.length) return null;
+  const triangles = made.reduce((sum, one) => sum + one.triangles, 0);
+  return {
+    mesh: joinMeshes(made.map((one) => one.mesh)),
+    shapes: made.flatMap((one) => one.shapes),
+    triangles,
+    rms: Math.sqrt(
+      made.reduce((sum, one) => sum + one.rms ** 2, 0) / made.length,
+    ),
+    max: Math.max(...made.map((one) => one.max)),
+  };
+}
+
+/** How much better than a simpler one a shape must be. */
+const LEAD: Record<StandInShape, number> = {
+  box: 1,
+  prism: 0.95,
+  turned: 0.9,
+  tube: 0.9,
+  outline: 0.6,
+};
+
+/** What a shape costs: its distance, and its triangles a little. */
+const costOf = (one: StandIn) => one.rms * one.triangles ** 0.6;
+
+function shapeFor(
+  mesh: Mesh,
+  marks: Uint8Array,
+  options: StandInOptions,
+): StandIn | null {
+  const cloud = cloudOf(mesh, marks);
+  if (!cloud.triangles.length) return null;
+  const { sides, rings, capped } = options;
+  const make: Record<StandInShape, () => Mesh> = {
+    box: () => fitBoxShape(cloud, capped),
+    prism: () => fitPrism(cloud, sides, capped),
+    turned: () => fitTurned(cloud, sides, rings, capped),
+    tube: () => fitTube(cloud, sides, rings, capped),
+    outline: () => fitOutline(cloud, rings, capped),
+  };
+  const tried = options.shape === "best" ? STAND_IN_SHAPES : [options.shape];
+  const surface = { positions: cloud.vertices, triangles: cloud.triangles };
+  const found = tried.flatMap((shape): StandIn[] => {
+    const own = make[shape]();
+    if (!own.corners.length || !own.positions.every(Number.isFinite)) return [];
+    const fitted = {
+      positions: own.positions,
+      triangles: triangulate(own).vertices,
+    };
+    const { rms, max } = measureDeviation(surface, fitted, POINTS);
+    return [
+      {
+        mesh: withSurface(own, mesh, marks),
+        shapes: [shape],
+        triangles: triangleCount(own),
+        rms: rms * cloud.size,
+        max: max * cloud.size,
+      },
+    ];
+  });
+  return found.reduce<StandIn | null>(
+    (best, one) =>
+      !best || costOf(one) < LEAD[one.shapes[0]] * costOf(best) ? one : best,
+    null,
+  );
+}
+
+/** The material and the ID that most of the faces have. */
+function withSurface(made: Mesh, mesh: Mesh, marks: Uint8Array): Mesh {
+  const most = (values: ArrayLike<number> | null) => {
+    const counts = new Map<number, number>();
+    marks.forEach((mark, f) => {
+      if (mark && values)
+        counts.set(values[f], (counts.get(values[f]) ?? 0) + 1);
+    });
+    return [...counts].sort((a, b) => b[1] - a[1] || a[0] - b[0])[0]?.[0] ?? 0;
+  };
+  const id = most(mesh.ids);
+  return {
+    ...made,
+    materials: [mesh.materials[most(mesh.faceMaterials)] ?? mesh.materials[0]],
+    ids: id ? new Uint16Array(faceCount(made)).fill(id) : null,
+  };
+}
