@@ -1,5 +1,4 @@
-import { triangleArea } from "../space/sample";
-import { triangulate } from "../mesh/triangulate";
+import { areaOf } from "../mesh/area";
 import type { Asset } from "./asset";
 
 /** Share of a sheet that islands usually fill. */
@@ -13,9 +12,7 @@ export function texturedArea(asset: Asset): number {
   for (const part of asset.parts) {
     const mesh = part[which];
     if (!mesh || part.repeat) continue;
-    const { vertices, faces } = triangulate(mesh);
-    for (let t = 0; t < faces.length; t++)
-      area += triangleArea(mesh.positions, vertices, t);
+    area += areaOf(mesh);
   }
   return area;
 }

@@ -1,5 +1,6 @@
 import { partOf, requireMeshes, spaced } from "../asset/asset";
 import type { Asset, Part } from "../asset/asset";
+import { areaOf } from "../mesh/area";
 import {
   namesOf,
   putIn,
@@ -16,7 +17,6 @@ import { triangulate } from "../mesh/triangulate";
 import { defineOperation, field, spanOf } from "../operation";
 import { buildBvh } from "../space/bvh";
 import { ClosestPoint } from "../space/closest-point";
-import { triangleArea } from "../space/sample";
 import { judgeAsset } from "./judge";
 
 class EvenQuadsOptions extends WorkedOptions {
@@ -124,14 +124,6 @@ export const reduceToEvenQuads = defineOperation({
     };
   },
 });
-
-function areaOf(mesh: Mesh): number {
-  const { vertices, faces } = triangulate(mesh);
-  let area = 0;
-  for (let t = 0; t < faces.length; t++)
-    area += triangleArea(mesh.positions, vertices, t);
-  return area;
-}
 
 /** Edge length wanted at a place against the mean, from what is painted on the nearest face. */
 function sizeOf(mesh: Mesh) {

@@ -3,6 +3,8 @@ export { reduceToEvenQuads } from "./even-quads";
 export { reduceByLoops, changeLoops } from "./thin-loops";
 export { reduceSkinOver } from "./skin-over";
 export { paintDensity, computeDensity } from "./paint-density";
+export { clingToSource, mendClinging } from "./cling";
 export { standIn } from "./stand-in";
 export { makeLevels } from "./levels";
 export { judge } from "./judge";
+export { findSpares, leaveOut, tryBoth } from "./leave-out";

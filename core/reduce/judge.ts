@@ -133,7 +133,7 @@ export function judgeSurfaces(
       distance: there.far[i],
     });
   }
-  const outline = silhouettes(source, game, from);
+  const outline = compareOutlines(source, game, from);
   return {
     rms: Math.sqrt((there.sum + back.sum) / (2 * POINTS)) / diagonal,
     max: Math.sqrt(Math.max(there.max, back.max)) / diagonal,
@@ -224,7 +224,7 @@ function faceNormal({ positions: p, triangles }: Surface, t: number): Vector {
 }
 
 /** Pixels in which the silhouettes differ over those of the source, from every direction. */
-function silhouettes(source: Surface, game: Surface, from: Side) {
+export function compareOutlines(source: Surface, game: Surface, from: Side) {
   const bounds = boundsOf(source.positions);
   const centre: Vector = [0, 1, 2].map(
     (k) => (bounds.min[k] + bounds.max[k]) / 2,

@@ -4,7 +4,7 @@ import { mapParts } from "../asset/parts";
 import { defineOperation, field } from "../operation";
 import { piecesAndSize } from "./count";
 import { findGaps, pushIn } from "./gaps";
-import { PieceDistances } from "./pieces";
+import { PieceDistances } from "../asset/pieces";
 
 class CloseGapsOptions extends PartsOptions {
   @field({

@@ -1,7 +1,7 @@
 import { borderLoops } from "../mesh/fill-holes";
 import { LookedAt } from "../mesh/looked-at";
-import type { Piece } from "./pieces";
-import { PieceDistances, someVertices } from "./pieces";
+import type { Piece } from "../asset/pieces";
+import { PieceDistances, someVertices } from "../asset/pieces";
 
 /** Something that was meant to touch and does not. */
 export interface Gap {

@@ -4,7 +4,7 @@ import { mapParts } from "../asset/parts";
 import { MissingInputError } from "../errors";
 import { faceCount, keepFaces } from "../mesh/mesh";
 import { defineOperation, field } from "../operation";
-import { piecesIn, piecesOf } from "./pieces";
+import { piecesIn, piecesOf } from "../asset/pieces";
 import type { FoundFamily } from "./repeat-families";
 import { familiesOf } from "./repeat-families";
 

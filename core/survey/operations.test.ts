@@ -27,7 +27,7 @@ import {
 import { plainContext } from "../operation";
 import { KERNELS, findOperation } from "../operations";
 import { runOperation } from "../route";
-import type { Floaters } from "./floaters";
+import type { Floaters } from "../asset/floaters";
 import type { Gap } from "./gaps";
 import { distinctColour } from "./paint-ids";
 import type { FoundFamily } from "./repeat-families";

@@ -1,7 +1,7 @@
 import type { Asset } from "../asset/asset";
 import { faceCount, triangleCount, vertexCount } from "../mesh/mesh";
 import type { Matrix } from "../space/transform";
-import type { Piece } from "./pieces";
+import type { Piece } from "../asset/pieces";
 import { findFamilies, mirrors } from "./repeats";
 
 /** One of a family of the same: a whole part, or a piece within one. */

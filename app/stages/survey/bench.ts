@@ -1,5 +1,5 @@
 import type { FoundDefect } from "../../../core/survey/finding";
-import type { Floaters } from "../../../core/survey/floaters";
+import type { Floaters } from "../../../core/asset/floaters";
 import type { Gap } from "../../../core/survey/gaps";
 import type { Mend } from "../../../core/survey/mend";
 import type { FoundFamily } from "../../../core/survey/repeat-families";

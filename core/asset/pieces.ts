@@ -1,4 +1,4 @@
-import type { Asset } from "../asset/asset";
+import type { Asset } from "./asset";
 import { faceComponents } from "../mesh/components";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount } from "../mesh/mesh";
