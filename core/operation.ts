@@ -41,6 +41,8 @@ export interface FieldSpec {
   choices?: readonly { value: string; label: string }[];
   /** Shown only when the artist unfolds the rest. */
   folded?: boolean;
+  /** Follows from what is chosen in the view: no form asks for it. */
+  fromView?: boolean;
 }
 
 export interface Field extends FieldSpec {
@@ -181,7 +183,8 @@ export function fieldsOf(operation: Pick<Operation, "Options">): Field[] {
     at;
     at = Object.getPrototypeOf(at) as object | null
   )
-    found.push(...(specs.get(at) ?? []));
+    for (const [name, spec] of specs.get(at) ?? [])
+      if (!found.some(([known]) => known === name)) found.push([name, spec]);
   return found.map(([name, spec]: [string, FieldSpec]) => ({
     ...spec,
     name,

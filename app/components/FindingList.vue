@@ -20,7 +20,9 @@ function look(finding: Finding) {
       at.value.text === finding.text ? (at.value.place + 1) % places.length : 0;
     at.value = { text: finding.text, place: next };
     view.place = places[next];
-    if (view.show !== "source" && view.show !== "compare") view.show = "source";
+    if (finding.onGame) view.show = "game";
+    else if (view.show !== "source" && view.show !== "compare")
+      view.show = "source";
     emit("look", places[next].at, places[next].radius);
     return;
   }
@@ -50,12 +52,13 @@ const seen = (finding: Finding) =>
           <small v-if="seen(finding)" class="mono">{{ seen(finding) }}</small>
         </button>
         <button
-          v-if="finding.mend"
+          v-for="mend in [finding.mend ?? [], finding.others ?? []].flat()"
+          :key="mend.label"
           class="link-action"
           :disabled="workshop.locked"
-          @click="workshop.run(finding.mend.operation, finding.mend.options)"
+          @click="workshop.run(mend.operation, mend.options)"
         >
-          {{ finding.mend.label }}
+          {{ mend.label }}
         </button>
       </li>
     </ul>

@@ -52,6 +52,7 @@ const shown = computed(() =>
       field.kind !== "edges" &&
       field.kind !== "faces" &&
       // Which mesh chosen faces are of is known from the view.
+      !field.fromView &&
       !(takes("faces") && view.chosen.faces > 0 && field.name === "mesh"),
   ),
 );
@@ -69,7 +70,9 @@ const scope = computed(() => {
     words.push(
       view.edges.length
         ? `${view.edges.length} edges chosen`
-        : "no edge chosen",
+        : props.operation.fields.some(({ name }) => name === "edges")
+          ? "no edge chosen"
+          : "",
     );
   if (takes("parts"))
     words.push(
@@ -89,11 +92,15 @@ const digits = (field: Field) => (field.kind === "integer" ? 0 : 3);
 
 function run() {
   const chosen: Record<string, unknown> = {};
-  if (takes("parts")) chosen.parts = [...view.selected];
-  if (takes("edges")) chosen.edges = [...view.edges];
-  if (takes("faces") && view.chosen.faces) {
-    chosen.faces = [...view.faceList];
-    chosen.mesh = view.facesOf;
+  for (const { name, kind } of props.operation.fields) {
+    if (kind === "parts") chosen[name] = [...view.selected];
+    // Edges of a game mesh are no guides over the source.
+    if (kind === "edges" && (name === "edges" || view.facesOf === "source"))
+      chosen[name] = [...view.edges];
+    if (kind === "faces" && view.chosen.faces) {
+      chosen[name] = [...view.faceList];
+      chosen.mesh = view.facesOf;
+    }
   }
   emit("run", { ...options.value, ...chosen });
 }

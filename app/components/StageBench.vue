@@ -12,7 +12,12 @@ import PaletteList from "../stages/survey/PaletteList.vue";
 import SubdividePreview from "../stages/survey/SubdividePreview.vue";
 import UnseenFaces from "../stages/survey/UnseenFaces.vue";
 import BudgetCurve from "../stages/reduce/BudgetCurve.vue";
+import DensityBrush from "../stages/reduce/DensityBrush.vue";
 import JudgePanel from "../stages/reduce/JudgePanel.vue";
+import LoopSlider from "../stages/reduce/LoopSlider.vue";
+import SpareList from "../stages/reduce/SpareList.vue";
+import TriedDetails from "../stages/reduce/TriedDetails.vue";
+import StandInList from "../stages/reduce/StandInList.vue";
 import EdgeMarks from "../stages/edges/EdgeMarks.vue";
 import LookList from "../stages/finish/LookList.vue";
 import ShipFile from "../stages/ship/ShipFile.vue";
@@ -26,6 +31,7 @@ import { useWorkshop } from "../stores/workshop";
 const emit = defineEmits<{
   frame: [];
   look: [at: [number, number, number], radius: number];
+  outlines: [towards: number[][]];
 }>();
 const view = useView();
 const workshop = useWorkshop();
@@ -119,18 +125,27 @@ defineExpose({ runMain: () => form.value?.run() });
     <JudgePanel
       v-if="view.stage === 'reduce' && !missing"
       @look="(at, radius) => emit('look', at, radius)"
+      @outlines="emit('outlines', $event)"
     />
     <section v-for="group in groups" :key="group.title" class="group-of">
       <h2>{{ group.title }}</h2>
       <SubdividePreview
         v-if="view.stage === 'survey' && group.title === 'Source'"
       />
-      <FoldedOperation
-        v-for="each in group.operations"
-        :key="each.id"
-        :operation="each"
-        :values="used(each.id)"
+      <DensityBrush
+        v-if="view.stage === 'reduce' && group.title === 'Density'"
       />
+      <template v-for="each in group.operations" :key="each.id">
+        <FoldedOperation :operation="each" :values="used(each.id)" />
+        <LoopSlider
+          v-if="
+            each.id === 'reduce/thin-loops' && view.opened.includes(each.id)
+          "
+        />
+        <StandInList v-if="each.id === 'reduce/stand-in'" />
+        <SpareList v-if="each.id === 'reduce/find-spares'" />
+        <TriedDetails v-if="each.id === 'reduce/try-both'" />
+      </template>
     </section>
   </div>
 </template>

@@ -4,8 +4,9 @@ import TableLegend from "./TableLegend.vue";
 import TableSwitches from "./TableSwitches.vue";
 import TableTools from "./TableTools.vue";
 import type { AssetDocument } from "../../core/asset/document";
-import type { FromView, How, ToView, ViewState } from "../view/messages";
+import type { FromView, ToView, ViewState } from "../view/messages";
 import { farthest, switchPoints } from "../stages/reduce/figures";
+import { useTableInput } from "./table-input";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 
@@ -21,23 +22,11 @@ const loading = ref<{ done: number; total: number; what: string } | null>({
 });
 const failed = ref("");
 const SHEET_SHARE = 0.44;
+/** Edge of the silhouettes shown side by side, px. */
+const OUTLINE = 132;
 let worker: Worker | null = null;
 let observer: ResizeObserver | null = null;
 let pictured: ((png: ArrayBuffer) => void) | null = null;
-interface Drag {
-  x: number;
-  y: number;
-  start: [number, number];
-  what: "orbit" | "pan" | "paint" | "box";
-  how: How;
-  moved: boolean;
-  over: "table" | "sheet";
-}
-let drag: Drag | null = null;
-const box = ref<{ x: number; y: number; width: number; height: number } | null>(
-  null,
-);
-
 const document = computed(() => workshop.asset!.document);
 const some = (is: (part: (typeof document.value.parts)[number]) => unknown) =>
   document.value.parts.some((part) => is(part));
@@ -49,7 +38,13 @@ const hasSource = computed(() => some((part) => part.source));
 const comparing = computed(() =>
   view.show === "revisions"
     ? view.other !== null
-    : view.show === "compare" && hasGame.value && hasSource.value,
+    : trying.value ||
+      (view.show === "compare" && hasGame.value && hasSource.value),
+);
+const divided = computed(
+  () =>
+    comparing.value &&
+    (trying.value || view.show === "revisions" || view.compareBy === "divider"),
 );
 const total = (which: "source" | "game") =>
   document.value.parts.reduce(
@@ -61,6 +56,10 @@ const hasTools = computed(
   () =>
     ["survey", "reduce"].includes(view.stage) &&
     (hasSource.value || hasGame.value),
+);
+const reducing = computed(() => view.stage === "reduce");
+const trying = computed(
+  () => reducing.value && Object.keys(view.without).length > 0,
 );
 const lightened = computed(() => some((part) => part.light));
 const post = (message: ToView) => worker?.postMessage(message);
@@ -91,7 +90,12 @@ const state = computed((): ViewState => ({
   hidden: view.hidden,
   edges: view.edges,
   palette: document.value.palette,
-  previewBudget: view.stage === "reduce" ? view.previewBudget : 0,
+  compareBy: view.compareBy,
+  gameSize: view.stage === "reduce" ? view.gameSize : 0,
+  previewBudget: reducing.value ? view.previewBudget : 0,
+  previewOwn: reducing.value ? view.previewOwn : {},
+  thin: reducing.value ? view.thin : null,
+  without: reducing.value ? view.without : {},
   level: view.level,
   switchPoints: switchPoints(document.value),
   farthest: farthest(document.value),
@@ -133,7 +137,8 @@ watch(
     if (!workshop.asset) return;
     view.place = null;
     view.edges = [];
-    view.previewBudget = 0;
+    view.$patch({ previewBudget: 0, previewOwn: {}, thin: null });
+    view.without = {};
     post({ kind: "document", document: plain(document.value) });
   },
 );
@@ -155,6 +160,7 @@ function hear(message: FromView) {
       return;
     case "ready":
       loading.value = null;
+      view.loaded++;
       return;
     case "failed":
       failed.value = message.message;
@@ -185,6 +191,12 @@ function hear(message: FromView) {
     case "unseen":
       view.unseen = message;
       return;
+    case "settled":
+      paintDensity(message.faces, message.of);
+      return;
+    case "outlines":
+      view.outlines = message.pictures;
+      return;
     case "picture":
       pictured?.(message.png);
       pictured = null;
@@ -198,123 +210,33 @@ function toggleEdge(edge: string) {
     : [...view.edges, edge];
 }
 
-function place(event: PointerEvent | WheelEvent) {
-  const bounds = holder.value!.getBoundingClientRect();
-  const x = event.clientX - bounds.left;
-  const y = event.clientY - bounds.top;
-  return {
-    x,
-    y,
-    over:
-      x > bounds.width * (1 - sheetShare.value)
-        ? ("sheet" as const)
-        : ("table" as const),
-  };
-}
-const howOf = (event: PointerEvent): How =>
-  event.ctrlKey ? "remove" : event.shiftKey ? "add" : "only";
+const { box, down, move, up, wheel, keys } = useTableInput({
+  holder,
+  sheetShare,
+  hasTools,
+  picksEdges,
+  post,
+  strokeDone: () => {
+    if (view.tool === "paint" && view.density) post({ kind: "settle" });
+  },
+});
 
-function down(event: PointerEvent) {
-  const at = place(event);
-  const plainDrag = event.button === 0 && !event.altKey && at.over === "table";
-  const { tool } = view;
-  const drags =
-    hasTools.value && plainDrag && (tool === "paint" || tool === "box");
-  const pan = event.button !== 0 || (event.shiftKey && !drags);
-  drag = {
-    ...at,
-    start: [at.x, at.y],
-    what: drags ? tool : pan || at.over === "sheet" ? "pan" : "orbit",
-    how: howOf(event),
-    moved: false,
-  };
-  if (drag.what === "paint") choose(at.x, at.y, drag.how);
-  (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
-}
-function move(event: PointerEvent) {
-  if (!drag) return;
-  const at = place(event);
-  const x = at.x - drag.x;
-  const y = at.y - drag.y;
-  if (!drag.moved && Math.hypot(x, y) < 4) return;
-  if (drag.what === "paint")
-    choose(at.x, at.y, drag.how === "remove" ? "remove" : "add");
-  else if (drag.what === "box")
-    box.value = {
-      x: Math.min(at.x, drag.start[0]),
-      y: Math.min(at.y, drag.start[1]),
-      width: Math.abs(at.x - drag.start[0]),
-      height: Math.abs(at.y - drag.start[1]),
-    };
-  else post({ kind: "move", how: drag.what, x, y, over: drag.over });
-  drag = { ...drag, x: at.x, y: at.y, moved: true };
-}
-function up(event: PointerEvent) {
-  if (!drag) return;
-  const at = place(event);
-  if (drag.what === "box" && drag.moved)
-    post({ kind: "box", from: drag.start, to: [at.x, at.y], how: drag.how });
-  else if (!drag.moved && drag.what !== "paint" && event.button === 0)
-    click(event, at);
-  box.value = null;
-  drag = null;
-}
-function click(event: PointerEvent, at: ReturnType<typeof place>) {
-  if (hasTools.value && view.tool !== "part" && at.over === "table") {
-    choose(at.x, at.y, howOf(event));
-    return;
-  }
-  const edge = picksEdges.value && at.over === "table" && !event.altKey;
-  post({
-    kind: "pick",
-    x: at.x,
-    y: at.y,
-    what: edge ? "edge" : "part",
-    add: event.shiftKey || event.ctrlKey,
+/** A stroke of the density brush becomes density at once. */
+function paintDensity(faces: Record<string, string>, of: "source" | "game") {
+  const { density } = view;
+  view.clearFaces();
+  const list = Object.entries(faces).map(([part, own]) => `${part}:${own}`);
+  if (!density || !list.length || workshop.locked) return;
+  void workshop.run("reduce/paint-density", {
+    ...density,
+    faces: list,
+    mesh: of,
   });
-}
-function choose(x: number, y: number, how: How) {
-  const reach = view.tool === "paint" ? view.brush : view.floodAngle;
-  post({ kind: "choose", tool: view.tool, x, y, how, reach });
-}
-function wheel(event: WheelEvent) {
-  post({
-    kind: "move",
-    how: "zoom",
-    x: 0,
-    y: event.deltaY,
-    over: place(event).over,
-  });
-}
-function keys(event: KeyboardEvent) {
-  const turns: Record<string, [number, number]> = {
-    ArrowLeft: [-24, 0],
-    ArrowRight: [24, 0],
-    ArrowUp: [0, -24],
-    ArrowDown: [0, 24],
-  };
-  const turn = turns[event.key];
-  if (turn)
-    post({
-      kind: "move",
-      how: event.shiftKey ? "pan" : "orbit",
-      x: turn[0],
-      y: turn[1],
-      over: "table",
-    });
-  else if (event.key === "+" || event.key === "-")
-    post({
-      kind: "move",
-      how: "zoom",
-      x: 0,
-      y: event.key === "+" ? -150 : 150,
-      over: "table",
-    });
-  else return;
-  event.preventDefault();
 }
 defineExpose({
   frame: () => post({ kind: "move", how: "frame", x: 0, y: 0, over: "table" }),
+  askOutlines: (towards: number[][]) =>
+    post({ kind: "outlines", towards: plain(towards), size: OUTLINE }),
   look: (at: [number, number, number], radius: number) =>
     post({ kind: "look", at: plain(at), radius }),
   alter: (what: "grow" | "shrink" | "invert" | "all") =>
@@ -382,6 +304,7 @@ const effective = computed(() => {
         <span v-if="effective === 'revisions'" class="tag left">{{
           view.other?.title
         }}</span>
+        <span v-else-if="trying" class="tag left">detail as geometry</span>
         <span v-else-if="comparing || effective === 'source'" class="tag left"
           >source · <b class="mono">{{ spaced(total("source")) }}</b><template
             v-if="lightened"
@@ -390,13 +313,14 @@ const effective = computed(() => {
           ></span
         >
         <span v-if="effective === 'revisions'" class="tag right">now</span>
+        <span v-else-if="trying" class="tag right">detail as map</span>
         <span v-else-if="comparing || effective !== 'source'" class="tag right"
           >{{ effective === "baked" ? "baked" : "game" }} ·
           <b class="mono">{{ spaced(total("game")) }}</b></span
         >
       </template>
       <div
-        v-if="comparing"
+        v-if="divided"
         class="divider"
         role="slider"
         tabindex="0"
@@ -419,6 +343,13 @@ const effective = computed(() => {
         @alter="post({ kind: 'alter', what: $event })"
       />
       <template v-if="hasSource || hasGame">
+        <p
+          v-if="reducing && view.gameSize"
+          class="tag sized"
+          :style="{ bottom: `${92 + view.gameSize}px` }"
+        >
+          source and game mesh, {{ view.gameSize }} px high
+        </p>
         <TableLegend />
         <TableSwitches over="table" :effective="effective" />
       </template>
@@ -498,6 +429,11 @@ canvas {
 }
 .tag.right {
   right: 10px;
+}
+.tag.sized {
+  top: auto;
+  left: 10px;
+  margin: 0;
 }
 .tag b {
   font-weight: 500;

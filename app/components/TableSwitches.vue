@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Overlay, Show } from "../stores/view";
+import type { CompareBy, Overlay, Show } from "../stores/view";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 
@@ -47,6 +47,12 @@ const overlay = (value: Overlay, label: string, usable: boolean): Choice => ({
   on: view.overlay === value && usable,
   act: () => void (view.overlay = view.overlay === value ? "none" : value),
 });
+const compareBy = (value: CompareBy): Choice => ({
+  label: value,
+  usable: true,
+  on: view.compareBy === value,
+  act: () => void (view.compareBy = value),
+});
 const seen = computed(() =>
   some((part) => part.source?.streams.seen || part.game?.streams.seen),
 );
@@ -61,6 +67,9 @@ const tableGroups = computed((): Choice[][] => [
     show("game", "game", hasGame.value),
     show("baked", "baked", hasGame.value),
   ],
+  ...(props.effective === "compare" && view.stage === "reduce"
+    ? [[compareBy("divider"), compareBy("overlay"), compareBy("blink")]]
+    : []),
   early.value
     ? [
         flag("wire", "wire", true),

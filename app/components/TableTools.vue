@@ -18,6 +18,7 @@ const TOOLS: { value: Tool; label: string; icon: string }[] = [
   { value: "loop", label: "edge loop", icon: "pi-replay" },
   { value: "ring", label: "edge ring", icon: "pi-align-justify" },
   { value: "paint", label: "paint", icon: "pi-pencil" },
+  { value: "stroke", label: "stroke of edges", icon: "pi-wave-pulse" },
   { value: "box", label: "box", icon: "pi-window-maximize" },
 ];
 const ALTER = [

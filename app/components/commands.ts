@@ -35,6 +35,15 @@ export function useCommands(
     { name: "Show the game mesh", key: "g", act: show("game") },
     { name: "Show the baked look", key: "b", act: show("baked") },
     {
+      name: "Compare by divider, overlay or blink",
+      key: "k",
+      act: () => {
+        const ways = ["divider", "overlay", "blink"] as const;
+        view.show = "compare";
+        view.compareBy = ways[(ways.indexOf(view.compareBy) + 1) % 3];
+      },
+    },
+    {
       name: "Wire on or off",
       key: "w",
       act: () => void (view.wire = !view.wire),
@@ -111,7 +120,7 @@ export function useCommands(
       key: "y",
       act: () => void (view.panel = view.panel === "history" ? "" : "history"),
     },
-    ...(view.stage === "survey"
+    ...(["survey", "reduce"].includes(view.stage)
       ? ([
           ["Quick: choose by part", "q", "part"],
           ["Choose by component", undefined, "component"],
@@ -122,6 +131,7 @@ export function useCommands(
           ["Choose edge loops", undefined, "loop"],
           ["Choose edge rings", undefined, "ring"],
           ["Choose by painting", undefined, "paint"],
+          ["Choose edges by a stroke", undefined, "stroke"],
           ["Choose by a box", undefined, "box"],
         ].map(([name, key, tool]) => ({
           name: name!,
@@ -129,7 +139,7 @@ export function useCommands(
           act: () => void (view.tool = tool as typeof view.tool),
         })) as Command[])
       : []),
-    ...(view.stage === "survey"
+    ...(["survey", "reduce"].includes(view.stage)
       ? [
           { name: "Grow the selection", key: "]", act: () => alter("grow") },
           {

@@ -8,6 +8,12 @@ export interface FigureRow {
   state?: "good" | "warn" | "bad";
 }
 
+export interface Mend {
+  label: string;
+  operation: string;
+  options: object;
+}
+
 /** Something to see to: where, and what mends it. */
 export interface Finding {
   /** `note` needs no mend. */
@@ -16,7 +22,11 @@ export interface Finding {
   parts?: string[];
   /** Framed one after the other. */
   places?: Place[];
-  mend?: { label: string; operation: string; options: object };
+  /** Places are on the game mesh. */
+  onGame?: boolean;
+  mend?: Mend;
+  /** Other ways to mend it. */
+  others?: Mend[];
 }
 
 /** Thousands apart by thin spaces. */

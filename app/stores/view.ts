@@ -1,7 +1,13 @@
 import { defineStore } from "pinia";
 import type { Stage } from "../../core/asset/stages";
 import { STAGES } from "../../core/asset/stages";
-import type { ChosenFigures, Place } from "../view/messages";
+import type {
+  ChosenFigures,
+  FromView,
+  OutlinePicture,
+  Place,
+  ViewState,
+} from "../view/messages";
 
 export type Show = "compare" | "source" | "game" | "baked" | "revisions";
 export type Overlay =
@@ -17,7 +23,10 @@ export type Tool =
   | "loop"
   | "ring"
   | "paint"
+  | "stroke"
   | "box";
+/** How source and game mesh are compared: left and right of a divider, one over the other, or in turn. */
+export type CompareBy = "divider" | "overlay" | "blink";
 
 export interface Camera {
   yaw: number;
@@ -29,6 +38,7 @@ export interface Camera {
 export interface Remembered {
   stage: Stage;
   show: Show;
+  compareBy: CompareBy;
   divider: number;
   sheet: boolean;
   sheetShows: "islands" | "checker" | "normal" | "ao";
@@ -56,6 +66,7 @@ export interface Remembered {
 const START: Remembered = {
   stage: "intake",
   show: "compare",
+  compareBy: "divider",
   divider: 0.5,
   sheet: false,
   sheetShows: "islands",
@@ -78,6 +89,15 @@ const START: Remembered = {
   opened: [],
 };
 
+/** What the density brush paints, as `reduce/paint-density` takes it. */
+export interface DensityBrush {
+  wish: "finer" | "coarser" | "leave" | "plain";
+  strength: number;
+  /** mm */
+  falloff: number;
+  mirror: boolean;
+}
+
 const NOTHING: ChosenFigures = { faces: 0, triangles: 0, area: 0 };
 
 /** What the artist looks at and how; kept in the browser for each asset. */
@@ -96,11 +116,23 @@ export const useView = defineStore("view", {
     subdivide: 0,
     /** Budget that is being tried, 0 for none. */
     previewBudget: 0,
-    preview: null as {
-      triangles: number;
-      milliseconds: number;
-      level: number;
-    } | null,
+    /** Budgets of single parts that are being tried. */
+    previewOwn: {} as Record<string, number>,
+    /** Loops that are being tried out: the parts' meshes thinned to so many triangles each. */
+    thin: null as ViewState["thin"],
+    /** Faces of the source tried without, by part. */
+    without: {} as Record<string, string>,
+    /** What a stroke of the brush paints, where the brush paints density. */
+    density: null as DensityBrush | null,
+    /** Height in px at which both meshes are shown as a game would, 0 for not. */
+    gameSize: 0,
+    outlines: [] as OutlinePicture[],
+    /** Counts how often the view has loaded all there is. */
+    loaded: 0,
+    preview: null as Omit<
+      Extract<FromView, { kind: "preview" }>,
+      "kind"
+    > | null,
     level: 0,
     /** Counts how often the page itself turned the camera. */
     turned: 0,
@@ -139,12 +171,18 @@ export const useView = defineStore("view", {
         subdivide: 0,
         previewBudget: 0,
         preview: null,
+        thin: null,
+        density: null,
+        gameSize: 0,
+        outlines: [],
         level: 0,
         unseen: null,
         other: null,
         panel: "",
         dark: localStorage.getItem("arnik.dark") === "1",
       });
+      this.previewOwn = {};
+      this.without = {};
       if (!STAGES.includes(this.stage)) this.stage = "intake";
       if (this.show === "revisions") this.show = "compare";
     },

@@ -1,6 +1,6 @@
 import type { PaletteEntry } from "../../core/asset/asset";
 import type { AssetDocument } from "../../core/asset/document";
-import type { Camera, Overlay, Show, Tool } from "../stores/view";
+import type { Camera, CompareBy, Overlay, Show, Tool } from "../stores/view";
 
 /** A place to look at, and what of a part to show there. */
 export interface Place {
@@ -45,8 +45,17 @@ export interface ViewState {
   hidden: string[];
   edges: string[];
   palette: readonly PaletteEntry[];
+  compareBy: CompareBy;
+  /** Height in px at which both meshes are shown in the corner as a game would, 0 for not. */
+  gameSize: number;
   /** A budget the kept record is sought at, shown in place of the game meshes; 0 for none. */
   previewBudget: number;
+  /** Budgets of single parts tried beside it. */
+  previewOwn: Record<string, number>;
+  /** Meshes of these parts with so many triangles left in their loops, each of its own. */
+  thin: { triangles: Record<string, number>; mesh: "source" | "game" } | null;
+  /** Faces of the source, in short form by part, that the game mesh is tried without. */
+  without: Record<string, string>;
   /** Level of detail shown, 0 for the game meshes themselves; −1 for the one that its distance asks for. */
   level: number;
   /** Metres from which each further level sets in. */
@@ -91,8 +100,22 @@ export type ToView =
       how: How;
     }
   | { kind: "alter"; what: "grow" | "shrink" | "invert" | "all" }
+  /** Asks for the chosen faces once all before it is done. */
+  | { kind: "settle" }
+  /** Asks for silhouettes of source and game mesh. */
+  | { kind: "outlines"; towards: number[][]; size: number }
   /** Asks for a picture of the table. */
   | { kind: "picture" };
+
+/** Two silhouettes from one direction. */
+export interface OutlinePicture {
+  towards: number[];
+  /** px */
+  size: number;
+  /** size × size, 1 where covered; rows from the bottom up. */
+  source: Uint8Array;
+  game: Uint8Array;
+}
 
 /** Figures of what is chosen. */
 export interface ChosenFigures {
@@ -116,7 +139,17 @@ export type FromView =
       figures: ChosenFigures;
     }
   /** What the shown preview comes to, and how long it took to find. */
-  | { kind: "preview"; triangles: number; milliseconds: number; level: number }
+  | {
+      kind: "preview";
+      triangles: number;
+      milliseconds: number;
+      level: number;
+      /** Of thinned loops: how many went, and how far the surface moved at most, metres. */
+      loops?: number;
+      moved?: number;
+    }
+  | { kind: "settled"; faces: Record<string, string>; of: "source" | "game" }
+  | { kind: "outlines"; pictures: OutlinePicture[] }
   | { kind: "unseen"; faces: number; triangles: number; share: number }
   | { kind: "picture"; png: ArrayBuffer }
   | { kind: "failed"; message: string };

@@ -5,6 +5,8 @@ import type { Camera } from "../stores/view";
 
 /** Vertical field of view of the table, degrees. */
 export const FOV = 32;
+/** Room that is left above and below when all of a box is framed. */
+const ROOM = 1.16;
 const SLOPE = Math.tan(((FOV / 2) * Math.PI) / 180);
 
 /** The camera on its sphere about a point. */
@@ -53,6 +55,15 @@ export class Orbit {
       distance: Math.max(1e-4, (2.6 * radius) / SLOPE),
       target: [target[0], target[1], target[2]],
     };
+  }
+
+  /** A square view that a box just fills from top to bottom or from side to side, from the same side. */
+  placeWhole(camera: PerspectiveCamera, box: Box3): void {
+    const whole = new Orbit();
+    whole.at = this.at && { ...this.at };
+    whole.frame(box, 1);
+    if (whole.at) whole.at.distance /= ROOM;
+    whole.place(camera, 1);
   }
 
   place(camera: PerspectiveCamera, aspect: number): void {
@@ -109,7 +120,7 @@ function distanceFor(
     distance = Math.max(
       distance,
       near + (1.08 * Math.abs(corner.dot(right))) / (SLOPE * aspect),
-      near + (1.16 * Math.abs(corner.dot(up))) / SLOPE,
+      near + (ROOM * Math.abs(corner.dot(up))) / SLOPE,
     );
   }
   return distance;

@@ -54,6 +54,7 @@ export class PartView {
   /** What is tried in place of the game mesh. */
   readonly preview = new Group();
   private previewing = false;
+  private shown = true;
   readonly hulls = new Group();
   readonly sheet = new Group();
   /** The source with its faces, or null where it is too heavy and a lighter one is drawn. */
@@ -213,6 +214,23 @@ export class PartView {
       );
     this.preview.visible = this.previewing && this.game.visible;
     if (this.previewing) this.game.visible = false;
+  }
+
+  /** Shows the game mesh although another is tried in its place, or that again. */
+  showKept(kept: boolean): void {
+    if (!this.previewing || !this.shown) return;
+    this.game.visible = kept;
+    this.preview.visible = !kept;
+  }
+
+  /** Lets the game mesh show through its source. */
+  seeThrough(through: boolean): void {
+    if (this.clay.transparent === through) return;
+    this.clay.transparent = through;
+    this.clay.opacity = through ? 0.5 : 1;
+    this.clay.depthWrite = !through;
+    this.clay.needsUpdate = true;
+    this.fineWire.opacity = through ? 0 : 0.22;
   }
 
   /** The drawn surface of the source or the game mesh. */
@@ -388,7 +406,7 @@ export class PartView {
     this.islandFill.map = state.sheetShows === "checker" ? maps.checker : null;
     this.islandFill.needsUpdate = true;
     this.islandLine.opacity = onMap ? 0 : 0.55;
-    const shown = !state.hidden.includes(this.name);
+    const shown = (this.shown = !state.hidden.includes(this.name));
     this.source.visible = this.sheet.visible = shown;
     this.game.visible = shown && !this.previewing;
     this.preview.visible = shown && this.previewing;

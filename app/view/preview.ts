@@ -3,16 +3,24 @@ import type { KeptRecord } from "../../core/asset/kept-record";
 import type { AssetDocument, StreamRef } from "../../core/asset/document";
 import { recordFrom } from "../../core/asset/document";
 import type { Mesh } from "../../core/mesh/mesh";
-import { triangleCount } from "../../core/mesh/mesh";
+import { faceCount, triangleCount } from "../../core/mesh/mesh";
+import { fromRanges } from "../../core/mesh/ranges";
+import { thinLoops } from "../../core/mesh/thin-loops";
+import { withoutDetail } from "../../core/asset/leave-out";
 import { budgetOf } from "../../core/asset/asset";
 import type { StreamLoader } from "./geometry";
-import type { FromView } from "./messages";
+import type { FromView, ViewState } from "./messages";
 import type { PartSet } from "./part-set";
 
 /** What is shown in place of the game meshes. */
 export interface Tried {
   /** Triangles over all parts, 0 for none. */
   budget: number;
+  /** Budgets of single parts tried beside it. */
+  own: Readonly<Record<string, number>>;
+  thin: ViewState["thin"];
+  /** Faces of the source to do without, by part. */
+  without: Readonly<Record<string, string>>;
   /** Level of detail, 0 for the game meshes. */
   level: number;
 }
@@ -44,7 +52,16 @@ export class Preview {
     if (key === this.shown) return false;
     this.shown = key;
     const turn = ++this.turn;
-    if (wanted.budget > 0 && document.record) {
+    if (Object.keys(wanted.without).length) {
+      this.showWithout(wanted.without);
+      return true;
+    }
+    if (wanted.thin) {
+      this.showThinned(wanted.thin);
+      return true;
+    }
+    const tries = wanted.budget > 0 || Object.keys(wanted.own).length > 0;
+    if (tries && document.record) {
       const kept = await this.load(document);
       if (turn !== this.turn) return false;
       const start = performance.now();
@@ -52,14 +69,16 @@ export class Preview {
       const cap: Record<string, number> = {};
       let settled = 0;
       for (const part of document.parts) {
-        const budget = budgetOf(document, part);
-        if (budget) (part.capped ? cap : own)[part.name] = budget;
+        const tried = wanted.own[part.name];
+        const budget = tried ?? budgetOf(document, part);
+        if (budget) (part.capped && !tried ? cap : own)[part.name] = budget;
         const recorded = kept.parts.some(
           ({ name, twin }) => name === part.name || twin === part.name,
         );
         if (!recorded && !part.repeat) settled += part.game?.triangles ?? 0;
       }
-      const found = previewOf(kept, wanted.budget - settled, own, cap);
+      const budget = wanted.budget || document.brief.triangles;
+      const found = previewOf(kept, budget - settled, own, cap);
       let triangles = settled;
       for (const view of this.parts.views.values()) {
         const mesh = found.get(view.name);
@@ -90,6 +109,50 @@ export class Preview {
       level: wanted.level,
     });
     return true;
+  }
+
+  /** Details of the source left to the map. */
+  private showWithout(faces: Readonly<Record<string, string>>): void {
+    for (const view of this.parts.views.values()) {
+      const { sourceMesh: source, gameMesh: game } = view;
+      const own = faces[view.name];
+      if (!own || !source) {
+        view.showPreview(undefined);
+        continue;
+      }
+      const marks = fromRanges(own, faceCount(source));
+      view.showPreview(withoutDetail({ source, game }, marks, true).mesh);
+    }
+  }
+
+  /** Meshes with some of their loops gone. */
+  private showThinned(thin: NonNullable<ViewState["thin"]>): void {
+    const start = performance.now();
+    let triangles = 0;
+    let loops = 0;
+    let moved = 0;
+    for (const view of this.parts.views.values()) {
+      const mesh = thin.mesh === "source" ? view.sourceMesh : view.gameMesh;
+      const own = thin.triangles[view.name];
+      if (!own || !mesh) {
+        triangles += view.gameMesh ? triangleCount(view.gameMesh) : 0;
+        view.showPreview(undefined);
+        continue;
+      }
+      const thinned = thinLoops(mesh, own, Infinity, () => {});
+      triangles += triangleCount(thinned.mesh);
+      loops += thinned.loops;
+      moved = Math.max(moved, thinned.error);
+      view.showPreview(thinned.mesh);
+    }
+    this.tell({
+      kind: "preview",
+      triangles,
+      milliseconds: performance.now() - start,
+      level: 0,
+      loops,
+      moved,
+    });
   }
 
   private async load(document: AssetDocument): Promise<KeptRecord> {

@@ -23,10 +23,20 @@ import { levelAt, Preview } from "./preview";
 import type { PartView } from "./part-view";
 import type { Hit } from "./picking";
 import { castAt, partOnSheet } from "./picking";
+import { Choosing } from "./choosing";
+import { drawOutlines } from "./outlines";
 import { checkerTexture, fogScene, softRoom } from "./room";
-import { FaceSelection } from "./selection";
 import { Measure, PlaceMarks, References } from "./surroundings";
 import { countUnseen } from "./unseen-count";
+
+/** What one side of the table shows: `kept` is the game mesh beside a trial, `both` one over the other. */
+type Side = "source" | "game" | "other" | "kept" | "both";
+
+/** Layer of everything that is drawn as lines. */
+const LINES = 1;
+
+/** How long either mesh is shown when they take turns, ms. */
+const BLINK = 650;
 
 /** Everything that draws: lives in a worker with the page's canvas, so that no mesh ever holds up the page. */
 export class TableView {
@@ -47,7 +57,7 @@ export class TableView {
   /** The parts of another revision, on the left of the divider. */
   private readonly others = new PartSet(this.loader);
   private readonly maps = new MapTextures(this.loader);
-  private readonly selection = new FaceSelection();
+  private readonly choosing: Choosing;
   private readonly measure = new Measure();
   private readonly references = new References();
   private readonly marks = new PlaceMarks();
@@ -67,9 +77,10 @@ export class TableView {
   private width = 1;
   private height = 1;
   private queued = false;
+  private blinked = false;
+  private blinker: ReturnType<typeof setInterval> | null = null;
   /** Nobody has chosen a view yet: every part that arrives is framed with the others. */
   private unframed = true;
-  private told = "";
   private readonly tried: Preview;
 
   constructor(
@@ -77,6 +88,19 @@ export class TableView {
     private readonly tell: (message: FromView) => void,
   ) {
     this.tried = new Preview(this.loader, this.parts, this.tell);
+    this.choosing = new Choosing({
+      parts: this.parts,
+      orbit: this.orbit,
+      camera: this.camera,
+      tell: this.tell,
+      state: () => this.state,
+      height: () => this.height,
+      sourceAt: (x) => this.sourceAt(x),
+      cast: (x, y, source) => this.cast(x, y, source),
+      onTable: (x, y) => this.onTable(x, y),
+      visibleViews: () => this.visibleViews(),
+      onSheet: (x, y) => this.onSheet(x, y),
+    });
     this.renderer = new WebGLRenderer({
       canvas: canvas as unknown as HTMLCanvasElement,
       antialias: true,
@@ -93,11 +117,12 @@ export class TableView {
       this.others.sources,
       this.others.games,
       this.chosenEdges,
-      this.selection.object,
+      this.choosing.selection.object,
       this.measure.object,
       this.references.object,
       this.marks.object,
     );
+    this.camera.layers.enable(LINES);
     this.chosenEdges.renderOrder = 5;
     this.scene.environment = softRoom(this.renderer);
     this.scene.environmentIntensity = 0.45;
@@ -144,18 +169,31 @@ export class TableView {
         this.tell({ kind: "camera", camera: this.orbit.at! });
         break;
       case "pick":
-        this.pick(message);
+        this.choosing.pick(message);
         return;
       case "choose":
-        this.choose(message);
+        this.choosing.choose(message);
         break;
       case "box":
-        this.chooseInBox(message);
+        this.placeCamera();
+        this.choosing.chooseInBox(message);
         break;
       case "alter":
-        this.selection.alter(message.what, this.visibleViews());
-        this.tellFaces();
+        this.choosing.alter(message.what);
         break;
+      case "settle":
+        this.choosing.settle();
+        return;
+      case "outlines":
+        this.tell({
+          kind: "outlines",
+          pictures: drawOutlines(
+            [...this.parts.views.values()],
+            message.towards,
+            message.size,
+          ),
+        });
+        return;
       case "picture":
         this.guard(this.takePicture());
         return;
@@ -175,13 +213,7 @@ export class TableView {
   private take(state: ViewState): void {
     const before = this.state;
     this.state = state;
-    // What the view itself chose comes back with the page's state and is the same.
-    const faces = JSON.stringify([state.facesOf, state.faces]);
-    if (faces !== this.told) {
-      this.told = faces;
-      this.selection.set(state.facesOf, state.faces, this.parts.views);
-      this.tellFaces();
-    }
+    this.choosing.take(state);
     if (JSON.stringify(before?.place) !== JSON.stringify(state.place))
       this.marks.show(
         state.place,
@@ -189,6 +221,20 @@ export class TableView {
       );
     this.dress();
     this.tryOut();
+    this.blink();
+  }
+
+  /** Lets source and game mesh take turns where that is asked. */
+  private blink(): void {
+    const wanted = this.compares() && this.state?.compareBy === "blink";
+    if (wanted === (this.blinker !== null)) return;
+    if (this.blinker !== null) clearInterval(this.blinker);
+    this.blinker = wanted
+      ? setInterval(() => {
+          this.blinked = !this.blinked;
+          this.draw();
+        }, BLINK)
+      : null;
   }
 
   /** Shows a budget or a level of detail in place of the game meshes, as the page wants it. */
@@ -199,6 +245,9 @@ export class TableView {
       this.tried
         .show(document, {
           budget: state.previewBudget,
+          own: state.previewOwn,
+          thin: state.thin,
+          without: state.without,
           level:
             state.level < 0
               ? levelAt(state.switchPoints, this.orbit.at?.distance ?? 0)
@@ -233,14 +282,7 @@ export class TableView {
     this.forgetUnused();
     if (this.unframed) this.frame();
     this.unframed = this.parts.views.size === 0;
-    if (this.state) {
-      this.selection.set(
-        this.state.facesOf,
-        this.state.faces,
-        this.parts.views,
-      );
-      this.tellFaces();
-    }
+    if (this.state) this.choosing.reset(this.state);
     this.marks.show(null, null);
     this.tried.forget();
     this.dress();
@@ -316,7 +358,7 @@ export class TableView {
     for (const edge of state?.edges ?? []) {
       const match = /^(.*):(\d+)-(\d+)$/.exec(edge);
       const view = this.parts.views.get(match?.[1] ?? "");
-      const mesh = view && this.selection.meshOf(view);
+      const mesh = view && this.choosing.selection.meshOf(view);
       if (!match || !mesh) continue;
       for (const v of [Number(match[2]), Number(match[3])])
         points.push(...mesh.positions.subarray(3 * v, 3 * v + 3));
@@ -407,57 +449,106 @@ export class TableView {
     renderer.setScissor(0, 0, table, this.height);
     this.fog(table);
     const split = this.split();
-    const right = state.show === "source" ? "source" : "game";
-    if (split > 0)
-      this.renderSide(
-        0,
-        split,
-        state.show === "revisions" ? "other" : "source",
-      );
-    if (split < table)
-      this.renderSide(
-        split,
-        table - split,
-        this.hasGame() && !(state.show === "revisions" && !this.hasGame())
-          ? right
-          : "source",
-      );
+    const rest = state.show === "source" || !this.hasGame() ? "source" : "game";
+    if (this.compares() && state.compareBy === "overlay")
+      this.renderSide(0, table, "both");
+    else if (this.compares() && state.compareBy === "blink")
+      this.renderSide(0, table, this.blinked ? "game" : "source");
+    else {
+      if (split > 0) this.renderSide(0, split, this.leftSide());
+      if (split < table) this.renderSide(split, table - split, rest);
+    }
+    this.renderGameSize(table);
     if (table < this.width) this.renderSheet(table);
+  }
+
+  /** Whether source and game mesh are compared on the table. */
+  private compares(): boolean {
+    const { state } = this;
+    return (
+      state?.show === "compare" &&
+      !this.tries() &&
+      this.hasGame() &&
+      (this.document?.parts.some((part) => part.source) ?? false)
+    );
+  }
+
+  /** Whether a detail is tried as geometry and as map. */
+  private tries(): boolean {
+    return Object.keys(this.state?.without ?? {}).length > 0;
   }
 
   /** How many pixels on the left show the other side of a comparison. */
   private split(): number {
     const { state } = this;
-    const has = (which: "source" | "game") =>
-      this.document?.parts.some((part) => part[which]) ?? false;
-    const comparing =
+    const divided =
       state?.show === "revisions"
         ? this.other !== null
-        : state?.show === "compare" && has("source") && has("game");
-    return comparing ? Math.round(this.tableWidth() * state!.divider) : 0;
+        : this.tries() || (this.compares() && state?.compareBy === "divider");
+    return divided ? Math.round(this.tableWidth() * state!.divider) : 0;
+  }
+
+  private leftSide(): Side {
+    if (this.state?.show === "revisions") return "other";
+    return this.tries() ? "kept" : "source";
   }
 
   private hasGame(): boolean {
     return this.document?.parts.some((part) => part.game) ?? false;
   }
 
-  private renderSide(
-    x: number,
-    width: number,
-    what: "source" | "game" | "other",
-  ): void {
-    const otherGame = this.other?.parts.some((part) => part.game) ?? false;
-    this.parts.sources.visible = what === "source";
-    this.parts.games.visible = what === "game";
-    this.others.sources.visible = what === "other" && !otherGame;
-    this.others.games.visible = what === "other" && otherGame;
-    this.parts.hulls.visible = (this.state?.hulls ?? false) && what !== "other";
-    this.chosenEdges.visible = this.selection.object.visible =
-      what === this.selection.which;
-    this.marks.object.visible = what === "source";
+  private renderSide(x: number, width: number, what: Side): void {
+    this.showOnly(what);
     this.renderer.setScissor(x, 0, width, this.height);
     this.renderer.clearDepth();
     this.renderer.render(this.scene, this.camera);
+  }
+
+  private showOnly(what: Side): void {
+    const otherGame = this.other?.parts.some((part) => part.game) ?? false;
+    this.parts.sources.visible =
+      what === "source" ||
+      what === "both" ||
+      (what === "kept" && !this.hasGame());
+    this.parts.games.visible =
+      what === "game" || what === "both" || what === "kept";
+    for (const view of this.parts.views.values()) {
+      view.showKept(what === "kept");
+      view.seeThrough(what === "both");
+    }
+    this.others.sources.visible = what === "other" && !otherGame;
+    this.others.games.visible = what === "other" && otherGame;
+    this.parts.hulls.visible = (this.state?.hulls ?? false) && what !== "other";
+    const { selection } = this.choosing;
+    this.chosenEdges.visible = selection.object.visible =
+      what === selection.which ||
+      (what === "both" && selection.which === "game");
+    this.marks.object.visible = what === "source";
+  }
+
+  /** Source and game mesh side by side in the corner, as high as a game would show them. */
+  private renderGameSize(table: number): void {
+    const size = this.state?.gameSize ?? 0;
+    if (!size || !this.orbit.at) return;
+    // Lines are no part of what a game shows: they lie in a layer that only the table's own camera sees.
+    this.scene.traverse((object) => {
+      if (object instanceof LineSegments) object.layers.set(LINES);
+    });
+    const far = new PerspectiveCamera(FOV, 1, 0.01, 1000);
+    this.orbit.placeWhole(far, this.wholeBox());
+    (["source", "game"] as const).forEach((what, i) => {
+      const x = 10 + i * (size + 8);
+      if (x + size > table) return;
+      this.renderer.setViewport(x, 84, size, size);
+      this.renderer.setScissor(x, 84, size, size);
+      this.renderer.setClearColor(
+        new Color(this.state!.dark ? "#3d464b" : "#c3cccf"),
+      );
+      this.renderer.clear();
+      this.showOnly(what);
+      this.renderer.render(this.scene, far);
+    });
+    this.renderer.setViewport(0, 0, table, this.height);
   }
 
   private renderSheet(table: number): void {
@@ -497,7 +588,11 @@ export class TableView {
   /** Whether the source lies under a point of the table. */
   private sourceAt(x: number): boolean {
     if (!this.hasGame()) return true;
-    if (this.state?.show === "compare") return x < this.split();
+    if (this.tries()) return false;
+    if (this.compares())
+      return this.state!.compareBy === "divider"
+        ? x < this.split()
+        : this.state!.compareBy === "blink" && !this.blinked;
     return this.state?.show === "source";
   }
 
@@ -507,108 +602,20 @@ export class TableView {
     return castAt(this.visibleViews(), this.camera, cx, cy, source);
   }
 
+  private onSheet(x: number, y: number): string | null | undefined {
+    const table = this.tableWidth();
+    if (x < table) return undefined;
+    const { left, right, top, bottom } = this.sheetCamera;
+    return partOnSheet(
+      this.parts.views.values(),
+      left + ((right - left) * (x - table)) / (this.width - table),
+      top + ((bottom - top) * y) / this.height,
+    );
+  }
+
   /** Pixels as −1 … 1 over the table. */
   private onTable(x: number, y: number): [number, number] {
     return [(2 * x) / this.tableWidth() - 1, 1 - (2 * y) / this.height];
-  }
-
-  private pick({ x, y, what, add }: Extract<ToView, { kind: "pick" }>): void {
-    if (what === "edge") {
-      const hit = this.sourceAt(x) ? null : this.cast(x, y, false);
-      const [edge = null] =
-        hit && this.selectionOn("game")
-          ? this.selection.edgesAt(hit.view, "edge", hit.point)
-          : [];
-      this.tell({ kind: "edge", edge });
-      return;
-    }
-    const table = this.tableWidth();
-    const { left, right, top, bottom } = this.sheetCamera;
-    const part =
-      x >= table
-        ? partOnSheet(
-            this.parts.views.values(),
-            left + ((right - left) * (x - table)) / (this.width - table),
-            top + ((bottom - top) * y) / this.height,
-          )
-        : (this.cast(x, y, this.sourceAt(x))?.view.name ?? null);
-    this.tell({ kind: "picked", part, add });
-  }
-
-  /** Chooses on this mesh from now on; what was chosen on the other one is dropped. */
-  private selectionOn(which: "source" | "game"): true {
-    if (this.selection.which !== which)
-      this.selection.set(which, {}, this.parts.views);
-    return true;
-  }
-
-  private choose(message: Extract<ToView, { kind: "choose" }>): void {
-    const { x, y, tool, how } = message;
-    const source = this.sourceAt(x);
-    const hit = this.cast(x, y, source);
-    this.selectionOn(source ? "source" : "game");
-    const mesh = hit && this.selection.meshOf(hit.view);
-    if (tool === "edge" || tool === "loop" || tool === "ring") {
-      const found = hit
-        ? this.selection.edgesAt(hit.view, tool, hit.point)
-        : [];
-      const before = how === "only" ? [] : (this.state?.edges ?? []);
-      const edges =
-        how === "remove"
-          ? before.filter((edge) => !found.includes(edge))
-          : [...new Set([...before, ...found])];
-      this.tell({ kind: "edges", edges });
-      this.tellFaces();
-      return;
-    }
-    if (!hit || !mesh) {
-      if (how === "only" && tool !== "paint")
-        this.selection.set(this.selection.which, {}, this.parts.views);
-    } else {
-      const reach =
-        tool === "paint"
-          ? this.orbit.metres(message.reach, hit.distance, this.height)
-          : message.reach;
-      this.selection.choose(
-        hit.view,
-        tool,
-        hit.view.faceOf(mesh, hit.triangle),
-        hit.point,
-        how,
-        reach,
-      );
-    }
-    this.tellFaces();
-  }
-
-  private chooseInBox(message: Extract<ToView, { kind: "box" }>): void {
-    this.placeCamera();
-    this.selectionOn(this.sourceAt(message.from[0]) ? "source" : "game");
-    const [ax, ay] = this.onTable(...message.from);
-    const [bx, by] = this.onTable(...message.to);
-    this.selection.chooseInBox(
-      this.visibleViews(),
-      this.camera,
-      {
-        left: Math.min(ax, bx),
-        right: Math.max(ax, bx),
-        bottom: Math.min(ay, by),
-        top: Math.max(ay, by),
-      },
-      message.how,
-    );
-    this.tellFaces();
-  }
-
-  private tellFaces(): void {
-    const faces = this.selection.faces();
-    this.told = JSON.stringify([this.selection.which, faces]);
-    this.tell({
-      kind: "faces",
-      faces,
-      of: this.selection.which,
-      figures: this.selection.figures(),
-    });
   }
 
   /** A small PNG of the table as it stands. */

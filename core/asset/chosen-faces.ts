@@ -24,6 +24,7 @@ export class FaceOptions {
       { value: "game", label: "game" },
     ],
     folded: true,
+    fromView: true,
   })
   mesh: "source" | "game" = "source";
 }

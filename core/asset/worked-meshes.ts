@@ -8,14 +8,29 @@ import { chosenFaces, FaceOptions } from "./chosen-faces";
 import { mapParts } from "./parts";
 import { facesStandingFor } from "./standing-for";
 
-/** Options of operations that work on whole parts, or on chosen faces where there are any. */
-export class WorkedOptions extends FaceOptions {
+/** Options of operations on whole parts, or on chosen faces where there are any. */
+export class PieceOptions extends FaceOptions {
   @field({
     kind: "parts",
     label: "Parts",
     help: "Which parts, where no face is chosen; empty for all.",
   })
   parts: string[] = [];
+}
+
+/** The same where either mesh can be worked on. */
+export class WorkedOptions extends PieceOptions {
+  @field({
+    kind: "choice",
+    label: "Made from",
+    help: "Which mesh is worked on; the result is the game mesh. Where faces are chosen, the mesh they are of.",
+    choices: [
+      { value: "source", label: "the source" },
+      { value: "game", label: "the game mesh" },
+    ],
+    folded: true,
+  })
+  override mesh: "source" | "game" = "source";
 }
 
 /** A mesh to be worked on, and how what was made of it comes into the part. */
@@ -27,7 +42,7 @@ export interface Worked {
 }
 
 /** Whole meshes of the chosen parts, or what of them is chosen. @throws MissingInputError where there are none */
-export function workedMeshes(asset: Asset, options: WorkedOptions): Worked[] {
+export function workedMeshes(asset: Asset, options: PieceOptions): Worked[] {
   if (options.faces.length)
     return chosenFaces(asset, options).map(({ part, mesh, marks }) => ({
       part,

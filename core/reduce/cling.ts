@@ -1,9 +1,10 @@
 import type { Asset, Part } from "../asset/asset";
 import { chosenParts, requireMeshes, spaced } from "../asset/asset";
 import { chosenFaces, FaceOptions } from "../asset/chosen-faces";
+import { onGames } from "../asset/other-mesh";
 import { mapParts } from "../asset/parts";
 import { followRepeats } from "../asset/repeats";
-import { WorkedOptions } from "../asset/worked-meshes";
+import { PieceOptions } from "../asset/worked-meshes";
 import { MissingInputError } from "../errors";
 import type { ClingTrouble, ClingWay } from "../mesh/cling";
 import { cling, ClingTarget, mendCling } from "../mesh/cling";
@@ -34,7 +35,7 @@ const WAYS = [
   { value: "z", label: "along z" },
 ] as const;
 
-class ClingFormOptions extends WorkedOptions {
+class ClingFormOptions extends PieceOptions {
   @field({
     kind: "choice",
     label: "Moves",
@@ -105,10 +106,10 @@ export const clingToSource = defineOperation({
     requireMeshes(asset, "game");
     const held = new Map<string, Uint8Array>();
     if (options.faces.length)
-      for (const { part, mesh, marks } of chosenFaces(asset, {
-        ...options,
-        mesh: "game",
-      }))
+      for (const { part, mesh, marks } of chosenFaces(
+        asset,
+        onGames(asset, options),
+      ))
         held.set(
           part.name,
           verticesOf(mesh, marks).map((mark) => 1 - mark),
@@ -290,7 +291,7 @@ export const mendClinging = defineOperation({
   makesResult: false,
   Options: MendClingOptions,
   run(asset, options) {
-    const chosen = chosenFaces(asset, { ...options, mesh: "game" });
+    const chosen = chosenFaces(asset, onGames(asset, options));
     let points = 0;
     const next = changeGames(
       asset,

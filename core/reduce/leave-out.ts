@@ -6,6 +6,7 @@ import { findFloaters } from "../asset/floaters";
 import { withoutDetail } from "../asset/leave-out";
 import { areaOf } from "../mesh/area";
 import { mapParts } from "../asset/parts";
+import { onSources } from "../asset/other-mesh";
 import { PieceDistances, piecesOf } from "../asset/pieces";
 import { followRepeats } from "../asset/repeats";
 import { MissingInputError } from "../errors";
@@ -75,6 +76,8 @@ export const findSpares = defineOperation({
     ) => {
       if (!marks.some((mark) => mark)) return;
       const freed = part.game ? withoutDetail(part, marks, false) : null;
+      // What costs nothing in a mesh that is there is no spare.
+      if (kind !== "baked only" && freed?.triangles === 0) return;
       spares.push({
         kind,
         part: part.name,
@@ -156,7 +159,7 @@ export const leaveOut = defineOperation({
   makesResult: false,
   Options: LeaveOutOptions,
   run(asset, options) {
-    const chosen = chosenFaces(asset, sourceFaces(asset, options));
+    const chosen = chosenFaces(asset, onSources(asset, options));
     let freed = 0;
     let area = 0;
     const all = texturedArea(asset);
@@ -210,34 +213,6 @@ function withoutSpares(asset: Asset, faces: readonly string[]): Asset {
   };
 }
 
-/** Faces chosen on game meshes as those of the source that they stand for. */
-function sourceFaces(asset: Asset, options: FaceOptions): FaceOptions {
-  if (options.mesh === "source") return options;
-  const faces = chosenFaces(asset, options).map(({ part, mesh, marks }) => {
-    if (!part.source || !part.game)
-      throw new MissingInputError(`${part.name} has no source mesh`);
-    return `${part.name}:${toRanges(indicesOf(nearestFaces(mesh, marks, part.source)))}`;
-  });
-  return { faces, mesh: "source" };
-}
-
-/** Faces of one mesh whose middle lies nearest to a marked face of another. */
-function nearestFaces(mesh: Mesh, marks: Uint8Array, other: Mesh): Uint8Array {
-  const split = triangulate(mesh);
-  const closest = new ClosestPoint(buildBvh(mesh.positions, split.vertices));
-  const found = new Uint8Array(faceCount(other));
-  for (let f = 0; f < found.length; f++) {
-    const [s, e] = [other.faceStarts[f], other.faceStarts[f + 1]];
-    const at = [0, 0, 0];
-    for (let c = s; c < e; c++)
-      for (let k = 0; k < 3; k++)
-        at[k] += other.positions[3 * other.corners[c] + k] / (e - s);
-    const t = closest.find(at[0], at[1], at[2]);
-    if (t >= 0 && marks[split.faces[t]]) found[f] = 1;
-  }
-  return found;
-}
-
 /** A detail as geometry and as map. */
 export interface BothWays {
   part: string;
@@ -278,7 +253,7 @@ export const tryBoth = defineOperation({
   keepsReport: true,
   Options: TryOptions,
   run(asset, options) {
-    const chosen = chosenFaces(asset, sourceFaces(asset, options));
+    const chosen = chosenFaces(asset, onSources(asset, options));
     const density =
       asset.brief.texelsPerMetre ||
       densityOf(asset.brief.sheetSize, texturedArea(asset));

@@ -1,6 +1,7 @@
 import type { ChosenFaces } from "../asset/chosen-faces";
 import { chosenFaces, FaceOptions } from "../asset/chosen-faces";
 import { chosenParts, spaced } from "../asset/asset";
+import { onSources } from "../asset/other-mesh";
 import { mapParts } from "../asset/parts";
 import { MissingInputError } from "../errors";
 import { DENSITY_LEFT, densityOf } from "../mesh/density";
@@ -84,11 +85,9 @@ export const paintDensity = defineOperation({
           : densityOf(
               options.wish === "finer" ? options.strength : -options.strength,
             );
-    if (options.faces.length && options.mesh !== "source")
-      throw new MissingInputError("density is painted on the source");
     const chosen: Pick<ChosenFaces, "part" | "mesh" | "marks">[] = options.faces
       .length
-      ? chosenFaces(asset, options)
+      ? chosenFaces(asset, onSources(asset, options))
       : asset.parts.flatMap((part) =>
           part.source && chosenParts(asset, options.parts).has(part.name)
             ? [

@@ -1,15 +1,16 @@
 import { requireMeshes, spaced } from "../asset/asset";
+import { onSources } from "../asset/other-mesh";
 import { mapParts } from "../asset/parts";
 import { followRepeats } from "../asset/repeats";
 import { makeStandIn } from "../asset/stand-ins";
-import { exchanged, WorkedOptions, workedMeshes } from "../asset/worked-meshes";
+import { exchanged, PieceOptions, workedMeshes } from "../asset/worked-meshes";
 import { MissingInputError } from "../errors";
 import { faceCount } from "../mesh/mesh";
 import { indicesOf, toRanges } from "../mesh/ranges";
 import type { StandInShape } from "../mesh/stand-in/stand-in";
 import { defineOperation, field } from "../operation";
 
-class StandInFormOptions extends WorkedOptions {
+class StandInFormOptions extends PieceOptions {
   @field({
     kind: "choice",
     label: "Shape",
@@ -71,7 +72,10 @@ export const standIn = defineOperation({
   Options: StandInFormOptions,
   run(asset, options, context) {
     requireMeshes(asset, "source");
-    const worked = workedMeshes(asset, { ...options, mesh: "source" });
+    const worked = workedMeshes(asset, {
+      parts: options.parts,
+      ...onSources(asset, options),
+    });
     let triangles = 0;
     let max = 0;
     let squares = 0;

@@ -106,6 +106,7 @@ async function drop(event: DragEvent) {
         ref="bench"
         @frame="frame"
         @look="(at, radius) => table?.look(at, radius)"
+        @outlines="table?.askOutlines($event)"
       />
     </aside>
     <LogStrip />

@@ -9,6 +9,8 @@ import {
   Tooltip,
 } from "chart.js";
 import { length, percent, spaced } from "../../components/figures";
+import type { Curve } from "./figures";
+import { errorAt } from "./figures";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 
@@ -21,19 +23,16 @@ Chart.register(
   PointElement,
   Tooltip,
 );
-interface Curve {
-  triangles: number[];
-  rms: number[];
-}
 const NONE: Curve = { triangles: [1, 2], rms: [0, 0] };
 const view = useView();
 const workshop = useWorkshop();
 const canvas = ref<HTMLCanvasElement | null>(null);
 let chart: Chart | null = null;
 
-const result = computed(() => workshop.asset!.document.results.reduce);
+const document_ = computed(() => workshop.asset!.document);
+const result = computed(() => document_.value.results.reduce);
 const known = computed(
-  () => workshop.asset!.document.record && result.value?.report.curve,
+  () => document_.value.record && result.value?.report.curve,
 );
 const curve = computed((): Curve => {
   const { parts } = (result.value?.report ?? {}) as {
@@ -47,8 +46,18 @@ const whose = computed(() =>
   curve.value === result.value?.report.curve ? "all parts" : view.selected[0],
 );
 const ofAll = computed(() => whose.value === "all parts");
-const set = computed(() => Number(result.value?.report.triangles ?? 0));
-const budget = computed(() => view.previewBudget || set.value);
+/** The one part whose curve is shown, or "" for all. */
+const only = computed(() => (ofAll.value ? "" : (whose.value ?? "")));
+const set = computed(() =>
+  only.value
+    ? (document_.value.parts.find(({ name }) => name === only.value)?.game
+        ?.triangles ?? 0)
+    : Number(result.value?.report.triangles ?? 0),
+);
+const trying = computed(() =>
+  only.value ? (view.previewOwn[only.value] ?? 0) : view.previewBudget,
+);
+const budget = computed(() => trying.value || set.value);
 const least = computed(() => Math.max(8, curve.value.triangles[0]));
 const most = computed(() => curve.value.triangles.at(-1) ?? 1);
 /** A thousand steps along the logarithm of the budget. */
@@ -59,18 +68,9 @@ const fromStep = (step: number) =>
   Math.round(least.value * (most.value / least.value) ** (step / STEPS));
 const at = computed(() => Math.round(toStep(budget.value)));
 
-/** Estimated distance at a count, between the curve's points by their logarithms. */
-function errorAt(n: number): number {
-  const { triangles, rms } = curve.value;
-  const i = triangles.findIndex((count) => count >= n);
-  if (i <= 0) return rms[i < 0 ? rms.length - 1 : 0];
-  const t =
-    Math.log(n / triangles[i - 1]) / Math.log(triangles[i] / triangles[i - 1]);
-  return rms[i - 1] + t * (rms[i] - rms[i - 1]);
-}
-const now = computed(() => errorAt(budget.value));
+const now = computed(() => errorAt(curve.value, budget.value));
 const more = computed(() => {
-  const next = errorAt(Math.min(most.value, budget.value + 1000));
+  const next = errorAt(curve.value, Math.min(most.value, budget.value + 1000));
   return now.value > 0 ? 1 - next / now.value : 0;
 });
 
@@ -130,7 +130,9 @@ function draw() {
         y: {
           type: "linear",
           beginAtZero: true,
-          max: 1000 * errorAt(Math.max(least.value, budget.value / 6)),
+          max:
+            1000 *
+            errorAt(curve.value, Math.max(least.value, budget.value / 6)),
           grid: { color: colour("--line") },
           ticks: {
             color: colour("--ink-3"),
@@ -149,28 +151,37 @@ function mark() {
   chart.update();
 }
 onMounted(draw);
+function back() {
+  view.previewBudget = 0;
+  view.previewOwn = {};
+}
 onBeforeUnmount(() => {
   chart?.destroy();
-  view.previewBudget = 0;
+  back();
 });
+watch(only, back);
 watch([curve, () => view.dark], () => void nextTick(draw));
 watch(budget, mark);
 
 function tryBudget(event: Event) {
-  view.previewBudget = fromStep(
-    Number((event.target as HTMLInputElement).value),
-  );
+  const triangles = fromStep(Number((event.target as HTMLInputElement).value));
+  if (only.value) view.previewOwn = { [only.value]: triangles };
+  else view.previewBudget = triangles;
   if (view.show === "source") view.show = "compare";
 }
-function keep() {
-  const triangles = view.previewBudget;
+/** Reduces to what is tried; a single part gets it as its own budget first. */
+async function keep() {
+  const triangles = trying.value;
   if (!triangles || workshop.locked) return;
-  void workshop.run("reduce/to-budget", {
-    ...(result.value?.operation === "reduce/to-budget"
-      ? result.value.options
-      : {}),
-    triangles,
-  });
+  const options =
+    result.value?.operation === "reduce/to-budget" ? result.value.options : {};
+  if (only.value) {
+    await workshop.run("intake/part-rules", {
+      parts: [only.value],
+      budget: triangles,
+    });
+    await workshop.run("reduce/to-budget", options);
+  } else await workshop.run("reduce/to-budget", { ...options, triangles });
 }
 </script>
 
@@ -186,7 +197,7 @@ function keep() {
         aria-label="Estimated distance against triangles"
       />
     </div>
-    <template v-if="ofAll">
+    <template v-if="budget">
       <input
         type="range"
         min="0"
@@ -202,23 +213,21 @@ function keep() {
         <b class="mono">{{ length(now) }}</b> off; 1 000 more bring it down by
         <b class="mono">{{ percent(more, 0) }}</b>
       </p>
-      <p v-if="view.previewBudget" class="row">
+      <p v-if="trying" class="row">
         <span class="muted"
           >shown as a preview
           <template v-if="view.preview"
             >, found in {{ Math.ceil(view.preview.milliseconds) }} ms</template
           ></span
         >
-        <button class="link-action" @click="view.previewBudget = 0">
-          Back
-        </button>
+        <button class="link-action" @click="back">Back</button>
         <button
           class="link-action"
           data-test="keep-budget"
           :disabled="workshop.locked"
           @click="keep"
         >
-          Reduce to this
+          {{ only ? "Give it these" : "Reduce to this" }}
         </button>
       </p>
     </template>

@@ -7,16 +7,18 @@ import {
   LinearScale,
   Tooltip,
 } from "chart.js";
-import { length, percent, spaced } from "../../components/figures";
+import { length, spaced } from "../../components/figures";
 import OperationForm from "../../components/OperationForm.vue";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
-import { judgementOf, levelsOf } from "./figures";
+import { boughtBy, judgementOf, levelsOf } from "./figures";
+import WorstOutlines from "./WorstOutlines.vue";
 
 /** How well the game meshes stand for their sources: worst places, worst outlines, triangles by part, levels. */
 Chart.register(BarController, BarElement, CategoryScale, LinearScale, Tooltip);
 const emit = defineEmits<{
   look: [at: [number, number, number], radius: number];
+  outlines: [towards: number[][]];
 }>();
 const view = useView();
 const workshop = useWorkshop();
@@ -31,6 +33,7 @@ const levels = computed(() => levelsOf(document_.value));
 const hasLevels = computed(() =>
   document_.value.parts.some((part) => part.levels.length),
 );
+const buys = computed(() => boughtBy(document_.value).slice(0, 8));
 const parts = computed(() =>
   document_.value.parts
     .filter((part) => part.game)
@@ -123,21 +126,52 @@ watch([parts, () => view.dark], () => void nextTick(draw));
         </li>
       </ul>
     </template>
-    <template v-if="outlines.length">
-      <h3>Silhouette differs most from</h3>
-      <ul>
-        <li v-for="(each, i) in outlines" :key="i">
-          <button class="link-action" @click="lookFrom(each.towards)">
-            view {{ i + 1 }}
-          </button>
-          <span class="mono">{{ percent(each.share, 2) }}</span>
-        </li>
-      </ul>
-    </template>
+    <WorstOutlines
+      v-if="outlines.length"
+      :views="outlines"
+      @ask="emit('outlines', $event)"
+      @look="lookFrom"
+    />
+    <h3>At the game's size</h3>
+    <div class="sized">
+      <input
+        v-model.number="view.gameSize"
+        type="range"
+        min="0"
+        max="400"
+        step="20"
+        aria-label="Height on the screen"
+      />
+      <b class="mono">{{ view.gameSize ? `${view.gameSize} px` : "off" }}</b>
+    </div>
     <h3>Triangles by part</h3>
     <div :style="{ height: `${24 + 19 * parts.length}px` }">
       <canvas ref="canvas" role="img" aria-label="Triangles by part" />
     </div>
+    <template v-if="buys.length">
+      <h3>What 100 triangles buy</h3>
+      <table>
+        <thead>
+          <tr>
+            <td />
+            <th scope="col">the last</th>
+            <th scope="col">100 more</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="each in buys" :key="each.part">
+            <th scope="row">
+              <button class="link-action" @click="view.selected = [each.part]">
+                {{ each.part }}
+              </button>
+            </th>
+            <td class="mono">{{ length(each.bought) }}</td>
+            <td class="mono">{{ length(each.next) }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <p class="muted">how much nearer the part came to its source by them</p>
+    </template>
     <template v-if="hasLevels">
       <h3>Levels of detail</h3>
       <div class="switch-group" role="radiogroup" aria-label="Level shown">
@@ -173,6 +207,38 @@ watch([parts, () => view.dark], () => void nextTick(draw));
 </template>
 
 <style scoped>
+.sized {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 64px;
+  gap: 8px;
+  align-items: center;
+}
+.sized b {
+  text-align: right;
+  font-weight: 500;
+}
+.sized input {
+  accent-color: var(--tide);
+}
+p {
+  margin: 2px 0 0;
+}
+table {
+  width: 100%;
+  border-collapse: collapse;
+}
+th {
+  font-weight: 400;
+  text-align: left;
+}
+thead th,
+td {
+  text-align: right;
+  color: var(--ink-2);
+}
+tbody tr {
+  border-top: 1px solid var(--line);
+}
 h3 {
   margin: 10px 0 2px;
   font-size: 13px;

@@ -1,4 +1,6 @@
 import { length, percent, spaced } from "../../components/figures";
+import type { ClingFinding } from "../../../core/reduce/cling";
+import type { Finding } from "../../components/figures";
 import type { BenchPlan } from "../bench";
 import { needSource, numbersOf } from "../bench";
 
@@ -14,11 +16,18 @@ export const reduce: BenchPlan = {
         "reduce/loops",
         "reduce/even-quads",
         "reduce/skin-over",
+        "reduce/stand-in",
+        "reduce/cling",
+        "reduce/mend-cling",
       ],
     },
     {
       title: "Density",
       operations: ["reduce/paint-density", "reduce/compute-density"],
+    },
+    {
+      title: "Leave out",
+      operations: ["reduce/find-spares", "reduce/try-both", "reduce/leave-out"],
     },
     { title: "Levels of detail", operations: ["reduce/levels"] },
   ],
@@ -67,14 +76,60 @@ export const reduce: BenchPlan = {
     ];
   },
   findings(asset) {
-    return asset.document.parts
+    const dropped = asset.document.parts
       .filter(
         (part) => part.source && !part.game && asset.document.results.reduce,
       )
-      .map((part) => ({
+      .map((part): Finding => ({
         tone: "warn",
         text: `${part.name} is too small for this budget: it is baked only. A budget of its own brings it back`,
         parts: [part.name],
       }));
+    const report = asset.document.reports["reduce/cling"]?.report ?? {};
+    return [
+      ...dropped,
+      ...((report.findings ?? []) as ClingFinding[]).map((found) =>
+        clingRow(found, report),
+      ),
+    ];
   },
 };
+
+const WRONG: Record<ClingFinding["kind"], string> = {
+  wrong: "points landed on the wrong limb",
+  folded: "faces folded over",
+  stretched: "faces are stretched",
+  missed: "points found no source within reach",
+};
+
+/** What went wrong where a mesh clings, with its three mends. */
+function clingRow(
+  found: ClingFinding,
+  { offset = 0, onto = "own" }: Record<string, unknown>,
+): Finding {
+  const mend = (label: string, how: string) => ({
+    label,
+    operation: "reduce/mend-cling",
+    options: {
+      faces: [`${found.part}:${found.faces}`],
+      mesh: "game",
+      how,
+      offset,
+      onto,
+    },
+  });
+  return {
+    tone: found.kind === "missed" ? "note" : "warn",
+    text: `${found.part}: ${spaced(found.count)} ${WRONG[found.kind]}`,
+    onGame: true,
+    places: found.places.map((place) => ({
+      ...place,
+      part: found.part,
+      faces: "",
+      edges: [],
+      vertices: [],
+    })),
+    mend: mend("Normals", "normals"),
+    others: [mend("Reach", "limit"), mend("Hold", "hold")],
+  };
+}

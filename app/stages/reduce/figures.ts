@@ -42,3 +42,47 @@ export const levelsOf = (
 /** Metres from which each further level sets in. */
 export const switchPoints = (document: Pick<AssetDocument, "reports">) =>
   levelsOf(document).map(({ distance }) => distance);
+
+/** Estimated distance, metres, against triangles. */
+export interface Curve {
+  triangles: number[];
+  rms: number[];
+}
+
+/** Estimated distance at a count, between the curve's points by their logarithms. */
+export function errorAt({ triangles, rms }: Curve, count: number): number {
+  const i = triangles.findIndex((n) => n >= count);
+  if (i <= 0) return rms[i < 0 ? rms.length - 1 : 0];
+  const t =
+    Math.log(count / triangles[i - 1]) /
+    Math.log(triangles[i] / triangles[i - 1]);
+  return rms[i - 1] + t * (rms[i] - rms[i - 1]);
+}
+
+/** Triangles of which it is asked what they buy. */
+const SOME = 100;
+
+/** For every part how much nearer to its source its last triangles brought it and the next ones would, metres. */
+export function boughtBy(document: Pick<AssetDocument, "results" | "parts">) {
+  const parts = (document.results.reduce?.report.parts ?? []) as {
+    part: string;
+    triangles: number;
+    curve: Curve | null;
+  }[];
+  return parts
+    .flatMap(({ part, triangles, curve }) => {
+      const now = document.parts.find(({ name }) => name === part)?.game;
+      if (!curve?.triangles.length || !now || now.triangles !== triangles)
+        return [];
+      const at = errorAt(curve, triangles);
+      const before = errorAt(curve, Math.max(4, triangles - SOME));
+      return [
+        {
+          part,
+          bought: before - at,
+          next: at - errorAt(curve, triangles + SOME),
+        },
+      ];
+    })
+    .sort((a, b) => b.next - a.next);
+}

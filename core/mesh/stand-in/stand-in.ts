@@ -1,8 +1,13 @@
+import { buildBvh } from "../../space/bvh";
+import { ClosestPoint } from "../../space/closest-point";
 import { measureDeviation } from "../../space/deviation";
+import { dot, unit } from "../../space/vector";
 import { faceComponents } from "../components";
 import type { Mesh } from "../mesh";
 import { faceCount, joinMeshes, triangleCount } from "../mesh";
+import { cornerNormals } from "../normals";
 import { triangulate } from "../triangulate";
+import type { Cloud } from "./cloud";
 import { cloudOf } from "./cloud";
 import { fitBoxShape, fitOutline } from "./flat";
 import { fitPrism, fitTurned } from "./round";
@@ -89,8 +94,41 @@ const LEAD: Record<StandInShape, number> = {
   outline: 0.6,
 };
 
-/** What a shape costs: its distance, and its triangles a little. */
-const costOf = (one: StandIn) => one.rms * one.triangles ** 0.6;
+/** What a shape costs: its distance, how far its shading is off, and its triangles a little. */
+const costOf = ({ rms, turned, triangles }: Rated) =>
+  rms * (1 + 3 * turned) * triangles ** 0.5;
+
+interface Rated extends StandIn {
+  /** Mean angle between its normals and those of what it stands for, radians. */
+  turned: number;
+}
+
+/** Mean angle between the normals of a cloud and of what lies nearest to it on a mesh, radians. */
+function turnedBy(cloud: Cloud, mesh: Mesh): number {
+  const split = triangulate(mesh);
+  const closest = new ClosestPoint(buildBvh(mesh.positions, split.vertices));
+  const shading = cornerNormals(mesh);
+  let sum = 0;
+  let count = 0;
+  for (let i = 0; i < 3 * cloud.count; i += 12) {
+    const t = closest.find(
+      cloud.points[i],
+      cloud.points[i + 1],
+      cloud.points[i + 2],
+    );
+    if (t < 0) continue;
+    const { u, v } = closest;
+    const n = [0, 0, 0];
+    [1 - u - v, u, v].forEach((weight, k) => {
+      for (let a = 0; a < 3; a++)
+        n[a] += weight * shading[3 * split.corners[3 * t + k] + a];
+    });
+    const cos = dot(unit(n), cloud.normals.subarray(i, i + 3));
+    sum += Math.acos(Math.max(-1, Math.min(1, cos)));
+    count++;
+  }
+  return count ? sum / count : Math.PI;
+}
 
 function shapeFor(
   mesh: Mesh,
@@ -109,7 +147,7 @@ function shapeFor(
   };
   const tried = options.shape === "best" ? STAND_IN_SHAPES : [options.shape];
   const surface = { positions: cloud.vertices, triangles: cloud.triangles };
-  const found = tried.flatMap((shape): StandIn[] => {
+  const found = tried.flatMap((shape): Rated[] => {
     const own = make[shape]();
     if (!own.corners.length || !own.positions.every(Number.isFinite)) return [];
     const fitted = {
@@ -124,10 +162,11 @@ function shapeFor(
         triangles: triangleCount(own),
         rms: rms * cloud.size,
         max: max * cloud.size,
+        turned: tried.length > 1 ? turnedBy(cloud, own) : 0,
       },
     ];
   });
-  return found.reduce<StandIn | null>(
+  return found.reduce<Rated | null>(
     (best, one) =>
       !best || costOf(one) < LEAD[one.shapes[0]] * costOf(best) ? one : best,
     null,

@@ -1,0 +1,162 @@
+import type { Ref } from "vue";
+import type { How, ToView } from "../view/messages";
+import { useView } from "../stores/view";
+
+interface Drag {
+  x: number;
+  y: number;
+  start: [number, number];
+  what: "orbit" | "pan" | "paint" | "box" | "stroke";
+  how: How;
+  moved: boolean;
+  over: "table" | "sheet";
+}
+
+/** What of the page the input needs to know. */
+export interface InputPlace {
+  holder: Ref<HTMLElement | null>;
+  /** Share of the width that the sheet takes. */
+  sheetShare: Ref<number>;
+  /** Whether clicks choose with the tools. */
+  hasTools: Ref<boolean>;
+  picksEdges: Ref<boolean>;
+  post(message: ToView): void;
+  /** A stroke of the brush or along edges has ended. */
+  strokeDone(): void;
+}
+
+/** Mouse, pen and keys over the table, as messages to the view. */
+export function useTableInput(page: InputPlace) {
+  const view = useView();
+  const { post } = page;
+  let drag: Drag | null = null;
+  const box = ref<{
+    x: number;
+    y: number;
+    width: number;
+    height: number;
+  } | null>(null);
+
+  function place(event: PointerEvent | WheelEvent) {
+    const bounds = page.holder.value!.getBoundingClientRect();
+    const x = event.clientX - bounds.left;
+    const y = event.clientY - bounds.top;
+    return {
+      x,
+      y,
+      over:
+        x > bounds.width * (1 - page.sheetShare.value)
+          ? ("sheet" as const)
+          : ("table" as const),
+    };
+  }
+  const howOf = (event: PointerEvent): How =>
+    event.ctrlKey ? "remove" : event.shiftKey ? "add" : "only";
+
+  function choose(x: number, y: number, how: How) {
+    const reach = view.tool === "paint" ? view.brush : view.floodAngle;
+    // A stroke goes along single edges.
+    const tool = view.tool === "stroke" ? "edge" : view.tool;
+    post({ kind: "choose", tool, x, y, how, reach });
+  }
+  function click(event: PointerEvent, at: ReturnType<typeof place>) {
+    if (page.hasTools.value && view.tool !== "part" && at.over === "table") {
+      choose(at.x, at.y, howOf(event));
+      return;
+    }
+    const edge = page.picksEdges.value && at.over === "table" && !event.altKey;
+    post({
+      kind: "pick",
+      x: at.x,
+      y: at.y,
+      what: edge ? "edge" : "part",
+      add: event.shiftKey || event.ctrlKey,
+    });
+  }
+  function down(event: PointerEvent) {
+    const at = place(event);
+    const plainDrag =
+      event.button === 0 && !event.altKey && at.over === "table";
+    const { tool } = view;
+    const drags =
+      page.hasTools.value &&
+      plainDrag &&
+      (tool === "paint" || tool === "box" || tool === "stroke");
+    const pan = event.button !== 0 || (event.shiftKey && !drags);
+    drag = {
+      ...at,
+      start: [at.x, at.y],
+      what: drags ? tool : pan || at.over === "sheet" ? "pan" : "orbit",
+      how: howOf(event),
+      moved: false,
+    };
+    if (drag.what === "paint" || drag.what === "stroke")
+      choose(at.x, at.y, drag.how);
+    (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
+  }
+  function move(event: PointerEvent) {
+    if (!drag) return;
+    const at = place(event);
+    const x = at.x - drag.x;
+    const y = at.y - drag.y;
+    if (!drag.moved && Math.hypot(x, y) < 4) return;
+    if (drag.what === "paint" || drag.what === "stroke")
+      choose(at.x, at.y, drag.how === "remove" ? "remove" : "add");
+    else if (drag.what === "box")
+      box.value = {
+        x: Math.min(at.x, drag.start[0]),
+        y: Math.min(at.y, drag.start[1]),
+        width: Math.abs(at.x - drag.start[0]),
+        height: Math.abs(at.y - drag.start[1]),
+      };
+    else post({ kind: "move", how: drag.what, x, y, over: drag.over });
+    drag = { ...drag, x: at.x, y: at.y, moved: true };
+  }
+  function up(event: PointerEvent) {
+    if (!drag) return;
+    const at = place(event);
+    if (drag.what === "box" && drag.moved)
+      post({ kind: "box", from: drag.start, to: [at.x, at.y], how: drag.how });
+    else if (drag.what === "paint" || drag.what === "stroke") page.strokeDone();
+    else if (!drag.moved && event.button === 0) click(event, at);
+    box.value = null;
+    drag = null;
+  }
+  function wheel(event: WheelEvent) {
+    post({
+      kind: "move",
+      how: "zoom",
+      x: 0,
+      y: event.deltaY,
+      over: place(event).over,
+    });
+  }
+  function keys(event: KeyboardEvent) {
+    const turns: Record<string, [number, number]> = {
+      ArrowLeft: [-24, 0],
+      ArrowRight: [24, 0],
+      ArrowUp: [0, -24],
+      ArrowDown: [0, 24],
+    };
+    const turn = turns[event.key];
+    if (turn)
+      post({
+        kind: "move",
+        how: event.shiftKey ? "pan" : "orbit",
+        x: turn[0],
+        y: turn[1],
+        over: "table",
+      });
+    else if (event.key === "+" || event.key === "-")
+      post({
+        kind: "move",
+        how: "zoom",
+        x: 0,
+        y: event.key === "+" ? -150 : 150,
+        over: "table",
+      });
+    else return;
+    event.preventDefault();
+  }
+  return { box, down, move, up, wheel, keys };
+}

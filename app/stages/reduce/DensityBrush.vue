@@ -1,0 +1,117 @@
+<script setup lang="ts">
+import InputNumber from "primevue/inputnumber";
+import ToggleSwitch from "primevue/toggleswitch";
+import type { DensityBrush } from "../../stores/view";
+import { useView } from "../../stores/view";
+import { useWorkshop } from "../../stores/workshop";
+
+/** The round brush that paints where triangles are wanted: every stroke on the source is density at once. */
+const view = useView();
+const workshop = useWorkshop();
+const WISHES: { value: DensityBrush["wish"]; label: string }[] = [
+  { value: "finer", label: "finer" },
+  { value: "coarser", label: "coarser" },
+  { value: "leave", label: "leave" },
+  { value: "plain", label: "erase" },
+];
+const rest = reactive({ strength: 0.5, falloff: 0, mirror: false });
+function hold(wish: DensityBrush["wish"] | null) {
+  view.density = wish && { wish, ...rest };
+  view.tool = wish ? "paint" : "part";
+  if (!wish) return;
+  view.clearFaces();
+  view.overlay = "density";
+  if (view.show === "game" || view.show === "baked") view.show = "source";
+}
+watch(rest, () => {
+  if (view.density) view.density = { ...view.density, ...rest };
+});
+watch(
+  () => view.tool,
+  (tool) => {
+    if (tool !== "paint") view.density = null;
+  },
+);
+onBeforeUnmount(() => (view.density = null));
+</script>
+
+<template>
+  <div class="brush">
+    <div class="switch-group" role="radiogroup" aria-label="Density brush">
+      <button
+        role="radio"
+        :aria-checked="!view.density"
+        :class="{ on: !view.density }"
+        @click="hold(null)"
+      >
+        no brush
+      </button>
+      <button
+        v-for="wish in WISHES"
+        :key="wish.value"
+        role="radio"
+        :aria-checked="view.density?.wish === wish.value"
+        :class="{ on: view.density?.wish === wish.value }"
+        :disabled="workshop.locked && view.density?.wish !== wish.value"
+        @click="hold(wish.value)"
+      >
+        {{ wish.label }}
+      </button>
+    </div>
+    <template v-if="view.density">
+      <p class="muted">
+        Drag over the source; its size is on the table's upper edge.
+      </p>
+      <div class="row">
+        <label for="brush-strength">Strength</label>
+        <input
+          id="brush-strength"
+          v-model.number="rest.strength"
+          type="range"
+          min="0.05"
+          max="1"
+          step="0.05"
+        />
+        <b class="mono">{{ rest.strength.toFixed(2) }}</b>
+      </div>
+      <div class="row">
+        <label for="brush-falloff">Falloff</label>
+        <InputNumber
+          v-model="rest.falloff"
+          input-id="brush-falloff"
+          :min="0"
+          :max="10000"
+          suffix=" mm"
+        />
+      </div>
+      <div class="row">
+        <label for="brush-mirror">Mirror</label>
+        <ToggleSwitch v-model="rest.mirror" input-id="brush-mirror" />
+      </div>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.brush {
+  display: grid;
+  gap: 6px;
+}
+p {
+  margin: 0;
+}
+.row {
+  display: grid;
+  grid-template-columns: 76px minmax(0, 1fr) auto;
+  gap: 8px;
+  align-items: center;
+}
+.row :deep(.p-inputnumber),
+.row :deep(.p-inputnumber input) {
+  width: 110px;
+}
+input[type="range"] {
+  accent-color: var(--tide);
+  width: 100%;
+}
+</style>
