@@ -179,11 +179,7 @@ function hear(message: FromView) {
       view.edges = message.edges;
       return;
     case "faces":
-      view.$patch({
-        faces: message.faces,
-        facesOf: message.of,
-        chosen: message.figures,
-      });
+      view.choose(message.faces, message.of, message.figures);
       return;
     case "preview":
       view.preview = message;

@@ -59,6 +59,17 @@ export function useTableInput(page: InputPlace) {
     const tool = view.tool === "stroke" ? "edge" : view.tool;
     post({ kind: "choose", tool, x, y, how, reach });
   }
+  /** Chooses all along a quick stroke, not only where the pointer was heard of. */
+  function dab(from: Drag, to: { x: number; y: number }, how: How) {
+    const step = view.tool === "paint" ? Math.max(4, view.brush / 2) : 6;
+    const steps = Math.ceil(Math.hypot(to.x - from.x, to.y - from.y) / step);
+    for (let i = 1; i <= steps; i++)
+      choose(
+        from.x + ((to.x - from.x) * i) / steps,
+        from.y + ((to.y - from.y) * i) / steps,
+        how,
+      );
+  }
   function click(event: PointerEvent, at: ReturnType<typeof place>) {
     if (page.hasTools.value && view.tool !== "part" && at.over === "table") {
       choose(at.x, at.y, howOf(event));
@@ -101,7 +112,7 @@ export function useTableInput(page: InputPlace) {
     const y = at.y - drag.y;
     if (!drag.moved && Math.hypot(x, y) < 4) return;
     if (drag.what === "paint" || drag.what === "stroke")
-      choose(at.x, at.y, drag.how === "remove" ? "remove" : "add");
+      dab(drag, at, drag.how === "remove" ? "remove" : "add");
     else if (drag.what === "box")
       box.value = {
         x: Math.min(at.x, drag.start[0]),

@@ -164,8 +164,6 @@ export const useView = defineStore("view", {
         asset,
         selected: [],
         edges: [],
-        faces: {},
-        chosen: NOTHING,
         tool: "part",
         place: null,
         subdivide: 0,
@@ -181,6 +179,7 @@ export const useView = defineStore("view", {
         panel: "",
         dark: localStorage.getItem("arnik.dark") === "1",
       });
+      this.clearFaces();
       this.previewOwn = {};
       this.without = {};
       if (!STAGES.includes(this.stage)) this.stage = "intake";
@@ -210,8 +209,17 @@ export const useView = defineStore("view", {
       this.panel = "";
     },
     clearFaces() {
-      this.faces = {};
-      this.chosen = NOTHING;
+      this.choose({}, this.facesOf, NOTHING);
+    },
+    /** Sets the chosen faces as a whole: a patch would leave parts in that are no longer among them. */
+    choose(
+      faces: Record<string, string>,
+      of: "source" | "game",
+      figures: ChosenFigures,
+    ) {
+      this.faces = faces;
+      this.facesOf = of;
+      this.chosen = figures;
     },
     /** Hides all but the chosen parts; with nothing chosen shows everything again. */
     isolate(all: readonly string[]) {

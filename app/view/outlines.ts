@@ -4,10 +4,10 @@ import type { FlatView } from "../../core/space/outline";
 import { drawMask, flatView } from "../../core/space/outline";
 import type { Vector } from "../../core/space/vector";
 import { cross, unit } from "../../core/space/vector";
-import { triangulate } from "../../core/mesh/triangulate";
 import type { Mesh } from "../../core/mesh/mesh";
 import type { OutlinePicture } from "./messages";
 import type { PartView } from "./part-view";
+import { splitOf } from "./split";
 
 /** Silhouettes of all sources and of all game meshes, from given directions, in the same frame. */
 export function drawOutlines(
@@ -23,13 +23,10 @@ export function drawOutlines(
   const centre = [0, 1, 2].map(
     (k) => (bounds.min[k] + bounds.max[k]) / 2,
   ) as unknown as Vector;
-  const split = new Map<Mesh, Uint32Array>();
   const mask = (list: readonly Mesh[], view: FlatView) => {
     const pixels = new Uint8Array(size * size);
     for (const mesh of list) {
-      let triangles = split.get(mesh);
-      if (!triangles) split.set(mesh, (triangles = triangulate(mesh).vertices));
-      const own = drawMask(view, mesh.positions, triangles).pixels;
+      const own = drawMask(view, mesh.positions, splitOf(mesh).vertices).pixels;
       for (let i = 0; i < pixels.length; i++) pixels[i] |= own[i];
     }
     return pixels;

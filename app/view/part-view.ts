@@ -14,7 +14,6 @@ import type { PartDocument } from "../../core/asset/document";
 import type { SurfaceLook } from "../../core/asset/asset";
 import type { Mesh } from "../../core/mesh/mesh";
 import { tangentsOf } from "../../core/mesh/tangents";
-import { triangulate } from "../../core/mesh/triangulate";
 import { cornerNormals } from "../../core/mesh/normals";
 import { subdivide } from "../../core/mesh/subdivide";
 import { distanceGeometry } from "./distance-map";
@@ -29,6 +28,7 @@ import {
 } from "./geometry";
 import type { ViewState } from "./messages";
 import { trianglesOf } from "./selection";
+import { splitOf } from "./split";
 import { normalLines } from "./surroundings";
 
 const CLAY = "#cdbfae";
@@ -61,7 +61,6 @@ export class PartView {
   sourceMesh: Mesh | null = null;
   gameMesh: Mesh | null = null;
   key = "";
-  private readonly split = new WeakMap<Mesh, Uint32Array>();
   private readonly coloured = new MeshStandardMaterial({
     vertexColors: true,
     roughness: 0.9,
@@ -243,12 +242,7 @@ export class PartView {
 
   /** The face of a drawn triangle. */
   faceOf(mesh: Mesh, triangle: number): number {
-    let faces = this.split.get(mesh);
-    if (!faces) {
-      faces = triangulate(mesh).faces;
-      this.split.set(mesh, faces);
-    }
-    return faces[triangle];
+    return splitOf(mesh).faces[triangle];
   }
 
   /** Wire of the source, colours over the surface, normals, a subdivided look: made when they are switched on. */
@@ -456,7 +450,7 @@ function colouredGeometry(mesh: Mesh, colours: Float32Array): BufferGeometry {
     ...mesh,
     normals: mesh.normals ?? cornerNormals(mesh),
   });
-  const { faces } = triangulate(mesh);
+  const { faces } = splitOf(mesh);
   const colour = new Float32Array(9 * faces.length);
   for (let t = 0; t < faces.length; t++)
     for (let k = 0; k < 9; k++)
@@ -470,7 +464,7 @@ function gameGeometry(game: Mesh): BufferGeometry {
     ...game,
     normals: game.normals ?? cornerNormals(game),
   });
-  const split = triangulate(game);
+  const split = splitOf(game);
   if (game.uvs)
     geometry.setAttribute(
       "tangent",

@@ -2,6 +2,7 @@ import type { Camera, Mesh as ThreeMesh } from "three";
 import { Raycaster, Vector2, Vector3 } from "three";
 import type { Mesh } from "../../core/mesh/mesh";
 import type { PartView } from "./part-view";
+import { raysOf } from "./split";
 
 /** What lies under a point of the table. */
 export interface Hit {
@@ -25,18 +26,38 @@ export function castAt(
   let best: Hit | null = null;
   for (const view of parts) {
     if (!(source ? view.source : view.game).visible) continue;
-    const mesh = view.surfaceOf(source) as ThreeMesh | null;
-    if (!mesh) continue;
-    const [hit] = caster.intersectObject(mesh, false);
-    if (hit && (!best || hit.distance < best.distance))
-      best = {
+    const hit = castAtPart(view, caster, source);
+    if (hit && (!best || hit.distance < best.distance)) best = hit;
+  }
+  return best;
+}
+
+/** Rays go to the mesh itself; only what is drawn by a lighter stand-in is asked as it is drawn. */
+function castAtPart(
+  view: PartView,
+  caster: Raycaster,
+  source: boolean,
+): Hit | null {
+  const mesh = source ? view.sourceMesh : view.gameMesh;
+  const { origin: o, direction: d } = caster.ray;
+  if (mesh) {
+    const rays = raysOf(mesh);
+    const triangle = rays.first(0, o.x, o.y, o.z, d.x, d.y, d.z, 0, 1e9);
+    if (triangle < 0) return null;
+    const { distance } = rays;
+    const point = caster.ray.at(distance, new Vector3());
+    return { view, distance, point, triangle };
+  }
+  const drawn = view.surfaceOf(source) as ThreeMesh | null;
+  const [hit] = drawn ? caster.intersectObject(drawn, false) : [];
+  return hit
+    ? {
         view,
         distance: hit.distance,
         point: hit.point,
         triangle: hit.faceIndex ?? 0,
-      };
-  }
-  return best;
+      }
+    : null;
 }
 
 /** The part whose islands lie under a point of the sheet. */

@@ -23,12 +23,12 @@ import {
   neighboursOf,
   shrink,
 } from "../../core/mesh/select";
-import { triangulate } from "../../core/mesh/triangulate";
 import { triangleArea } from "../../core/space/sample";
 import type { Tool } from "../stores/view";
 import type { ChosenFigures, How } from "./messages";
 import type { PartView } from "./part-view";
 import { edgeName, nearestCorner } from "./picking";
+import { splitOf } from "./split";
 
 /** The chosen faces: which, how they are drawn, and what choosing more of them does. */
 export class FaceSelection {
@@ -207,7 +207,7 @@ export class FaceSelection {
       const mesh = this.meshOf(view);
       if (!mesh) continue;
       for (const mark of marks) figures.faces += mark;
-      const { vertices, faces } = triangulate(mesh);
+      const { vertices, faces } = splitOf(mesh);
       for (let t = 0; t < faces.length; t++) {
         if (!marks[faces[t]]) continue;
         figures.triangles++;
@@ -246,7 +246,7 @@ export function trianglesOf(
   marks: ArrayLike<number>,
   into: number[],
 ): void {
-  const { vertices, faces } = triangulate(mesh);
+  const { vertices, faces } = splitOf(mesh);
   const p = mesh.positions;
   for (let i = 0; i < vertices.length; i++) {
     if (!marks[faces[Math.floor(i / 3)]]) continue;
