@@ -14,21 +14,47 @@ import { RecordWriter } from "./collapse-record";
 import { Quadrics } from "./quadrics";
 import type { Soup } from "./soup";
 
+interface Level {
+  flip: number;
+  sliver: number;
+  times: number;
+  spread: number;
+  /** The same where components have few triangles left. */
+  few?: { times: number; spread: number };
+}
+
 /**
  * How far a collapse may go. An edge that is refused comes back with the next level, dearer: `times` its cost
  * and `spread` times the area at the edge × its squared length. So thin and steep triangles are made where
- * everything else would cost more, and nowhere else.
+ * everything else would cost more, and nowhere else. Pieces of few triangles are nearly their own boxes: their
+ * sides are as thin as they are, and to even them out would cost more shape than it is worth.
  */
-const LEVELS = [
+const LEVELS: Level[] = [
   { flip: 0.25, sliver: 0.15, times: 1, spread: 0 },
-  { flip: 0.25, sliver: 0.03, times: 4, spread: 5e-4 },
-  { flip: 0, sliver: 0, times: 16, spread: 5e-3 },
+  {
+    flip: 0.25,
+    sliver: 0.03,
+    times: 4,
+    spread: 5e-4,
+    few: { times: 2, spread: 5e-6 },
+  },
+  {
+    flip: 0,
+    sliver: 0,
+    times: 16,
+    spread: 5e-3,
+    few: { times: 4, spread: 5e-5 },
+  },
 ];
 /** What is allowed where nothing else leads to the budget. */
-const LAST = [
+const LAST: Level[] = [
   { flip: 0, sliver: 0, times: 1, spread: 0 },
   { flip: -1, sliver: 0, times: 1, spread: 0 },
 ];
+
+/** A component has few triangles up to here, and many from here on. */
+const FEW = 24;
+const MANY = 90;
 
 /** The level of a queued edge is kept above the number of its second vertex. */
 const LEVEL_SHIFT = 28;
@@ -375,7 +401,7 @@ export class Collapser {
         const next = levels[level + 1];
         if (this.misshaped && next)
           queue.push(
-            next.times * cost + next.spread * spread,
+            this.dearer(a, cost, spread, next),
             a,
             b | ((level + 1) << LEVEL_SHIFT),
             queue.stamp,
@@ -389,6 +415,16 @@ export class Collapser {
         this.dropComponent(component, worth, goal);
       }
     }
+  }
+
+  /** What an edge costs at a level that it was refused below. */
+  private dearer(a: number, cost: number, spread: number, level: Level) {
+    const { few, times, spread: most } = level;
+    const own = this.componentLive[this.component[a]];
+    if (!few || own >= MANY) return times * cost + most * spread;
+    const many = Math.max(0, (own - FEW) / (MANY - FEW));
+    const mix = (low: number, high: number) => low * (high / low) ** many;
+    return mix(few.times, times) * cost + mix(few.spread, most) * spread;
   }
 
   /** Places the edge; where an end lies in the mirror plane, the place does too. */
