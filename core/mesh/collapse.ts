@@ -63,6 +63,9 @@ const VERTEX = (1 << LEVEL_SHIFT) - 1;
 /** Components with this many triangles left may be given up whole. */
 const SMALL_COMPONENT = 24;
 
+/** A piece that goes is missed so many times as much as its distance to what is left says: it leaves a gap. */
+const MISSED = 60;
+
 /** From this many triangles on, this many times the goal or this many more, every collapse goes through the queue. */
 const QUEUE_FROM = 24_000;
 const QUEUE_TIMES = 5;
@@ -710,7 +713,7 @@ export class Collapser {
     const left = this.componentLive[c];
     if (!this.queue || left > SMALL_COMPONENT || left <= 0) return;
     if (this.componentLive.length === 1) return;
-    this.queue.push((2 * this.componentCost![c]) / left, c, -1, 0);
+    this.queue.push((MISSED * this.componentCost![c]) / left, c, -1, 0);
   }
 
   private dropComponent(c: number, cost: number, budget: number): void {

@@ -1,5 +1,6 @@
-import type { SurfaceSamples } from "./fit";
 import { Fit } from "./fit";
+import type { SurfaceSamples } from "./samples";
+import { samplesOf } from "./samples";
 import type { Triangles } from "./soup";
 
 /** Rounds of fitting before vertices are put in at the worst places, and after each helping of them. */
@@ -36,9 +37,10 @@ export function finishState(
   check: () => void,
 ): Triangles {
   let fits = meshes.map((m) => {
+    const own = oneMesh(state, m);
     const fit = new Fit(
-      oneMesh(state, m),
-      samplesOf(samples, m),
+      own,
+      samplesOf(samples, m, own),
       oneMesh(near, m),
       undefined,
       true,
@@ -109,23 +111,6 @@ export function oneMesh<
     id: ids,
     centre: state.centre ?? [0, 0, 0],
   };
-}
-
-function samplesOf(samples: SurfaceSamples, mesh: number) {
-  const { owner } = samples;
-  const count = owner.reduce((sum, m) => sum + (m === mesh ? 1 : 0), 0);
-  const points = new Float32Array(3 * count);
-  const normals = new Float32Array(3 * count);
-  let at = 0;
-  for (let i = 0; i < owner.length; i++) {
-    if (owner[i] !== mesh) continue;
-    for (let k = 0; k < 3; k++) {
-      points[at + k] = samples.points[3 * i + k];
-      normals[at + k] = samples.normals[3 * i + k];
-    }
-    at += 3;
-  }
-  return { points, normals };
 }
 
 export function joinStates(

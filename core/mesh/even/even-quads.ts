@@ -1,7 +1,8 @@
 import { buildBvh } from "../../space/bvh";
 import { ClosestPoint } from "../../space/closest-point";
-import { Fit, drawSamples } from "../fit";
+import { Fit } from "../fit";
 import type { Mesh } from "../mesh";
+import { drawSamples } from "../samples";
 import {
   createMesh,
   faceCount,
