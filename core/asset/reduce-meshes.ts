@@ -189,16 +189,26 @@ export function finishDeal(
   );
   const changed = (m: number) => triangles[m] < meshTriangles(record, base, m);
   const states: Triangles[] = [];
-  groups.forEach(({ meshes: list }, g) => {
+  groups.forEach(({ meshes: list, budget }, g) => {
     const step = spanOf(context, g / groups.length, (g + 1) / groups.length);
     step.progress(0, "fitting to the source");
     const work = list.filter((m) => changed(m) && triangles[m] > 0);
     const rest = list.filter((m) => !changed(m));
     for (const m of rest) states.push(oneMesh(state, m));
     if (!work.length) return;
+    // What a piece that went has left over goes to the worst places too.
+    const used = list.reduce((sum, m) => sum + times(m) * triangles[m], 0);
+    const over = Math.max(0, Math.floor((budget - used) / 2) - kept[g]);
     states.push(
-      finishState(state, samples, near, work, kept[g], times, stays, () =>
-        context.check(),
+      finishState(
+        state,
+        samples,
+        near,
+        work,
+        kept[g] + over,
+        times,
+        stays,
+        () => context.check(),
       ),
     );
   });

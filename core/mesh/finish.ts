@@ -52,7 +52,6 @@ export function finishState(
   const helpings = state.owner.length < LIGHT ? HELPINGS : 1;
   for (let left = places, turn = helpings; turn > 0; turn--) {
     const share = Math.ceil(left / turn);
-    left -= share;
     const worst = fits
       .flatMap((fit, m) => fit.worst(share).map((far) => ({ m, far })))
       .sort((a, b) => b.far - a.far || a.m - b.m);
@@ -67,6 +66,8 @@ export function finishState(
     const from = FIRST_ROUNDS + ROUNDS_AFTER * (helpings - turn);
     fits = fits.map((fit, m) => {
       const next = own[m] ? fit.refined(own[m]) : fit;
+      const more = next.mesh.owner.length - fit.mesh.owner.length;
+      left -= (times(meshes[m]) * more) / 2;
       next.run(from, from + ROUNDS_AFTER, check);
       return next;
     });

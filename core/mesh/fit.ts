@@ -146,7 +146,7 @@ export class Fit {
     const corners = [...triangles];
     const from: number[] = [];
     const used = new Uint8Array(triangles.length / 3);
-    for (const i of this.worstSamples(4 * places)) {
+    for (const i of this.worstSamples(16 * places + 16)) {
       if (from.length >= 2 * places) break;
       const t = this.on[i];
       if (used[t]) continue;
