@@ -1,4 +1,7 @@
-import { Fit } from "./fit";
+import { faceComponents } from "./components";
+import { crossingFaces } from "./crossings";
+import { Fit, placeKey } from "./fit";
+import type { Mesh } from "./mesh";
 import type { SurfaceSamples } from "./samples";
 import { samplesOf } from "./samples";
 import type { Triangles } from "./soup";
@@ -36,7 +39,7 @@ export function finishState(
   stays: ReadonlySet<string> | null,
   check: () => void,
 ): Triangles {
-  let fits = meshes.map((m) => {
+  const begin = (m: number, held: ReadonlySet<string> | null) => {
     const own = oneMesh(state, m);
     const fit = new Fit(
       own,
@@ -44,17 +47,25 @@ export function finishState(
       oneMesh(near, m),
       undefined,
       true,
-      stays,
+      held,
     );
     fit.run(0, FIRST_ROUNDS, check);
     return fit;
-  });
+  };
+  let fits = meshes.map((m) => begin(m, stays));
   const helpings = state.owner.length < LIGHT ? HELPINGS : 1;
-  for (let left = places, turn = helpings; turn > 0; turn--) {
-    const share = Math.ceil(left / turn);
+  const given = fits.map((): number[] => []);
+  const help = (fit: Fit, turn: number, more: number) => {
+    const from = FIRST_ROUNDS + ROUNDS_AFTER * turn;
+    const next = more ? fit.refined(more) : fit;
+    next.run(from, from + ROUNDS_AFTER, check);
+    return next;
+  };
+  for (let left = places, turn = 0; turn < helpings; turn++) {
+    const share = Math.ceil(left / (helpings - turn));
     const worst = fits
       .flatMap((fit, m) => fit.worst(share).map((far) => ({ m, far })))
-      .sort((a, b) => b.far - a.far || a.m - b.m);
+      .sort((x, y) => y.far - x.far || x.m - y.m);
     const own = new Uint32Array(fits.length);
     let room = share;
     for (const { m } of worst) {
@@ -63,19 +74,88 @@ export function finishState(
       own[m]++;
       room -= cost;
     }
-    const from = FIRST_ROUNDS + ROUNDS_AFTER * (helpings - turn);
     fits = fits.map((fit, m) => {
-      const next = own[m] ? fit.refined(own[m]) : fit;
+      const next = help(fit, turn, own[m]);
       const more = next.mesh.owner.length - fit.mesh.owner.length;
+      given[m].push(more / 2);
       left -= (times(meshes[m]) * more) / 2;
-      next.run(from, from + ROUNDS_AFTER, check);
       return next;
     });
   }
+  const again = (i: number) => (held: ReadonlySet<string>) =>
+    given[i].reduce(
+      (fit, more, turn) => help(fit, turn, more),
+      begin(meshes[i], held),
+    ).mesh;
   return joinStates(
-    fits.map((fit) => fit.mesh),
+    fits.map((fit, i) =>
+      uncrossed(oneMesh(state, meshes[i]), fit.mesh, stays, again(i), check),
+    ),
     state.centre,
   );
+}
+
+/** Times that a mesh is fitted again with more of it held. */
+const TRIES = 3;
+
+/**
+ * A fitted mesh without faces that pass through each other, unless they did before: where they do, it is held as
+ * it was and fitted again, wider each time. Where nothing helps, the try with the fewest.
+ * @param before the same mesh not fitted; the fitted one has its vertices first
+ */
+function uncrossed(
+  before: Triangles,
+  fitted: Triangles,
+  stays: ReadonlySet<string> | null,
+  again: (held: ReadonlySet<string>) => Triangles,
+  check: () => void,
+): Triangles {
+  let crossing = crossingIn(fitted, check);
+  if (!crossing.length) return fitted;
+  const most = crossingIn(before, check).length;
+  const held = new Set(stays);
+  let best = fitted;
+  let least = crossing.length;
+  let at = fitted;
+  for (let turn = 0; turn < TRIES && least > most; turn++) {
+    const own = before.positions.length / 3;
+    let ring = new Set(crossing.flatMap((t) => cornersOf(at, t)));
+    for (let wider = 0; wider <= turn; wider++) {
+      const next = new Set(ring);
+      for (let t = 0; t < at.owner.length; t++)
+        if (cornersOf(at, t).some((v) => ring.has(v)))
+          for (const v of cornersOf(at, t)) next.add(v);
+      ring = next;
+    }
+    for (const v of ring) if (v < own) held.add(placeKey(before.positions, v));
+    at = again(held);
+    crossing = crossingIn(at, check);
+    if (crossing.length >= least) continue;
+    least = crossing.length;
+    best = at;
+  }
+  return best;
+}
+
+const cornersOf = ({ triangles }: Triangles, t: number) => [
+  triangles[3 * t],
+  triangles[3 * t + 1],
+  triangles[3 * t + 2],
+];
+
+function crossingIn(mesh: Triangles, check: () => void): number[] {
+  const count = mesh.owner.length;
+  const positions = Float32Array.from(mesh.positions);
+  const faces = Uint32Array.from({ length: count }, (_, t) => t);
+  const faceStarts = Uint32Array.from({ length: count + 1 }, (_, t) => 3 * t);
+  const { ofFace } = faceComponents({
+    positions,
+    corners: mesh.triangles,
+    faceStarts,
+  } as Mesh);
+  const alone = Uint32Array.from({ length: positions.length / 3 }, (_, v) => v);
+  return crossingFaces(positions, mesh.triangles, faces, ofFace, alone, check)
+    .faces;
 }
 
 /** The triangles of one mesh of a state with just the vertices they use. */

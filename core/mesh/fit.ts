@@ -1,5 +1,6 @@
 import { buildBvh } from "../space/bvh";
 import { ClosestPoint } from "../space/closest-point";
+import { dot } from "../space/vector";
 import { buildEdges } from "./edges";
 import type { SurfaceSamples } from "./samples";
 import type { Triangles } from "./soup";
@@ -156,20 +157,46 @@ export class Fit {
       const [a, b, c] = [0, 1, 2].map(
         (k) => triangles[3 * t + ((least + k) % 3)],
       );
-      if (weights[least] > 0.18) {
+      for (let k = 0; k < 3; k++) points.push(this.points[3 * i + k]);
+      const inside = weights[least] > 0.18;
+      if (
+        inside &&
+        this.splits(points, t, [
+          [a, b, x],
+          [b, c, x],
+          [c, a, x],
+        ])
+      ) {
         corners.splice(3 * t, 3, a, b, x);
         corners.push(b, c, x, c, a, x);
         from.push(t, t);
+      } else if (inside) {
+        points.length -= 3;
+        continue;
       } else {
         // Near an edge the edge is split, with the triangle behind it.
         const corner = 3 * t + ((least + 1) % 3);
         const e = edges.ofCorner[corner];
-        if (edges.uses[e] !== 2) continue;
         const other =
           edges.first[e] === corner ? edges.second[e] : edges.first[e];
         const s = (other / 3) | 0;
-        if (used[s] || triangles[other] !== c) continue;
         const d = triangles[3 * s + ((other - 3 * s + 2) % 3)];
+        if (
+          edges.uses[e] !== 2 ||
+          used[s] ||
+          triangles[other] !== c ||
+          !this.splits(points, t, [
+            [a, b, x],
+            [a, x, c],
+          ]) ||
+          !this.splits(points, s, [
+            [d, c, x],
+            [d, x, b],
+          ])
+        ) {
+          points.length -= 3;
+          continue;
+        }
         corners.splice(3 * t, 3, a, b, x);
         corners.splice(3 * s, 3, d, c, x);
         corners.push(a, x, c, d, x, b);
@@ -177,7 +204,6 @@ export class Fit {
         used[s] = 1;
       }
       used[t] = 1;
-      for (let k = 0; k < 3; k++) points.push(this.points[3 * i + k]);
     }
     const extend = (values: Uint16Array) => {
       const longer = new Uint16Array(values.length + from.length);
@@ -200,6 +226,24 @@ export class Fit {
       this.free,
       this.stays,
     );
+  }
+
+  /** Whether what a triangle is split into faces its way and is not much thinner than it is. */
+  private splits(
+    points: readonly number[],
+    t: number,
+    pieces: readonly (readonly [number, number, number])[],
+  ): boolean {
+    const [a, b, c] = [0, 1, 2].map((k) => this.triangles[3 * t + k]);
+    const old = cross(points, a, b, c);
+    const least = Math.min(THINNEST, 0.9 * shape(points, a, b, c, old));
+    return pieces.every(([i, j, k]) => {
+      const n = cross(points, i, j, k);
+      return (
+        dot(n, old) > TURN * Math.sqrt(dot(n, n) * dot(old, old)) &&
+        shape(points, i, j, k, n) > least
+      );
+    });
   }
 
   private findHeld(): Uint8Array {
