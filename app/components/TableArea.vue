@@ -83,6 +83,7 @@ const state = computed((): ViewState => ({
   subdivide: view.stage === "survey" ? view.subdivide : 0,
   facesOf: view.facesOf,
   faces: view.faces,
+  facesSet: view.facesSet,
   place: view.stage === "survey" ? view.place : null,
   light: view.light,
   dark: view.dark,
@@ -179,7 +180,7 @@ function hear(message: FromView) {
       view.edges = message.edges;
       return;
     case "faces":
-      view.choose(message.faces, message.of, message.figures);
+      view.hearFaces(message.faces, message.of, message.figures);
       return;
     case "preview":
       view.preview = message;
@@ -200,7 +201,7 @@ function hear(message: FromView) {
 }
 
 function toggleEdge(edge: string) {
-  view.facesOf = "game";
+  if (view.facesOf !== "game") view.choose({}, "game");
   view.edges = view.edges.includes(edge)
     ? view.edges.filter((each) => each !== edge)
     : [...view.edges, edge];

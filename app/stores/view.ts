@@ -112,6 +112,8 @@ export const useView = defineStore("view", {
     faces: {} as Record<string, string>,
     facesOf: "source" as "source" | "game",
     chosen: NOTHING,
+    /** Counts how often the page itself chose faces; what the view chose must not come back to it as news. */
+    facesSet: 0,
     place: null as Place | null,
     subdivide: 0,
     /** Budget that is being tried, 0 for none. */
@@ -209,10 +211,15 @@ export const useView = defineStore("view", {
       this.panel = "";
     },
     clearFaces() {
-      this.choose({}, this.facesOf, NOTHING);
+      this.choose({}, this.facesOf);
     },
-    /** Sets the chosen faces as a whole: a patch would leave parts in that are no longer among them. */
-    choose(
+    /** Chooses faces from the page: the view is told. */
+    choose(faces: Record<string, string>, of: "source" | "game") {
+      this.hearFaces(faces, of, NOTHING);
+      this.facesSet++;
+    },
+    /** What the view says is chosen, as a whole: a patch would leave parts in that are no longer among them. */
+    hearFaces(
       faces: Record<string, string>,
       of: "source" | "game",
       figures: ChosenFigures,

@@ -28,15 +28,14 @@ export interface Chooser {
 /** What clicks and strokes on the table choose: parts, edges, faces. */
 export class Choosing {
   readonly selection = new FaceSelection();
-  private told = "";
+  private taken = -1;
 
   constructor(private readonly at: Chooser) {}
 
-  /** Takes over what the page says is chosen; what the view itself chose comes back with it and is the same. */
+  /** Takes over what the page chose; what was chosen here comes back with the state and is no news. */
   take(state: ViewState): void {
-    const faces = JSON.stringify([state.facesOf, state.faces]);
-    if (faces === this.told) return;
-    this.told = faces;
+    if (state.facesSet === this.taken) return;
+    this.taken = state.facesSet;
     this.reset(state);
   }
 
@@ -147,7 +146,6 @@ export class Choosing {
 
   private tellFaces(): void {
     const faces = this.selection.faces();
-    this.told = JSON.stringify([this.selection.which, faces]);
     this.at.tell({
       kind: "faces",
       faces,

@@ -38,6 +38,8 @@ export interface ViewState {
   facesOf: "source" | "game";
   /** Chosen faces in short form by part. */
   faces: Record<string, string>;
+  /** Counts how often the page itself chose them. */
+  facesSet: number;
   place: Place | null;
   light: number;
   dark: boolean;

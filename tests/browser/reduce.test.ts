@@ -105,7 +105,8 @@ describe("the budget", () => {
     expect(triangles(document)).toBeLessThanOrEqual(1500);
     await shows(page, "Error against triangles");
     await shows(page, "Worst places");
-    await shows(page, "Silhouette differs most from");
+    await shows(page, "Silhouettes that differ most");
+    await shows(page, "What 100 triangles buy");
   });
 
   it("is dragged along the curve, shown at once, and kept", async () => {
@@ -149,6 +150,127 @@ describe("other ways", () => {
     await shows(page, "game mesh inside");
     await press(page, "quality");
     await shows(page, "equilateral");
+  });
+});
+
+/** Presses a button of a group of switches by its label. */
+const presses = (group: string, label: string) =>
+  page.evaluate(
+    ([name, text]) =>
+      [
+        ...document.querySelectorAll<HTMLButtonElement>(
+          `[aria-label='${name}'] button`,
+        ),
+      ]
+        .find((button) => button.textContent?.trim() === text)
+        ?.click(),
+    [group, label],
+  );
+/** The middle of the table. */
+async function middle(): Promise<[number, number]> {
+  const canvas = (await page.$("canvas[data-test=view]"))!;
+  const box = (await canvas.boundingBox())!;
+  return [box.x + box.width / 2, box.y + box.height / 2];
+}
+
+describe("density and quads", () => {
+  it("paints where it is wanted finer, in one stroke", async () => {
+    await page.keyboard.press("Escape");
+    await press(page, "source");
+    await viewReady(page);
+    await presses("Density brush", "finer");
+    await shows(page, "Drag over the source");
+    const [x, y] = await middle();
+    await page.mouse.move(x - 40, y);
+    await page.mouse.down();
+    await page.mouse.move(x + 40, y, { steps: 6 });
+    await page.mouse.up();
+    await until((each) => Boolean(each.parts[0].source?.streams.density));
+    await shows(page, "faces finer");
+    await presses("Density brush", "no brush");
+    // What was painted is not left chosen.
+    expect(await page.$(".chosen")).toBeNull();
+  });
+
+  it("lays even quads by their button", async () => {
+    await unfoldAndRun("Even quads");
+    const laid = await until(
+      (each) => each.results.reduce?.operation === "reduce/even-quads",
+    );
+    expect(Number(laid.results.reduce!.report.quads)).toBeGreaterThan(0.9);
+  });
+});
+
+describe("shapes and details", () => {
+  it("tries a chosen detail as geometry and as map, side by side", async () => {
+    await press(page, "source");
+    await viewReady(page);
+    await page.evaluate(() =>
+      document
+        .querySelector<HTMLButtonElement>("[aria-label='choose by paint']")
+        ?.click(),
+    );
+    const [x, y] = await middle();
+    await page.mouse.click(x, y);
+    await page.waitForSelector(".chosen", { timeout: 20_000 });
+    await unfoldAndRun("Try both");
+    await until((each) => each.reports["reduce/try-both"] !== undefined);
+    await shows(page, "silhouette loses");
+    await shows(page, "detail as map");
+    await press(page, "Show it as it is");
+    await page.keyboard.press("Escape");
+  });
+
+  it("puts a shape in the place of the part, with other sides, and takes it away again", async () => {
+    await unfoldAndRun("Stand-in shapes");
+    const stood = await until((each) => each.parts[0].standIns.length === 1);
+    const before = stood.parts[0].game!.triangles;
+    await shows(page, "Shapes in place");
+    const sides = "[aria-label='Sides of the shape in ball']";
+    if (await page.$(sides)) {
+      await page.click(sides, { count: 3 });
+      await page.keyboard.type("20");
+      await page.keyboard.press("Enter");
+      const more = await until(
+        (each) => each.parts[0].standIns[0].sides === 20,
+      );
+      expect(more.parts[0].game!.triangles).toBeGreaterThan(before);
+    }
+    await press(page, "Drop");
+    await until((each) => each.parts[0].standIns.length === 0);
+  });
+});
+
+describe("comparing", () => {
+  it("lays one over the other, lets them take turns, and shows both as a game would", async () => {
+    await page.keyboard.press("Escape");
+    await fill(page, "Triangles (0: brief)", "900");
+    await press(page, "Reduce to the budget");
+    await until(
+      (each) => each.results.reduce?.operation === "reduce/to-budget",
+    );
+    await press(page, "compare");
+    await press(page, "overlay");
+    expect(await page.$(".divider")).toBeNull();
+    await press(page, "blink");
+    await press(page, "divider");
+    await page.waitForSelector(".divider");
+    await page.focus("[aria-label='Height on the screen']");
+    for (let k = 0; k < 6; k++) await page.keyboard.press("ArrowRight");
+    await shows(page, "source and game mesh, 120 px high");
+    // The worst silhouettes are drawn, not blank.
+    const inked = await page.$eval("canvas[aria-label='View 1']", (canvas) => {
+      const { data } = (canvas as HTMLCanvasElement)
+        .getContext("2d")!
+        .getImageData(
+          0,
+          0,
+          (canvas as HTMLCanvasElement).width,
+          (canvas as HTMLCanvasElement).height,
+        );
+      return data.some((value) => value > 0);
+    });
+    expect(inked).toBe(true);
   });
 });
 

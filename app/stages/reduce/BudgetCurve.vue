@@ -78,6 +78,7 @@ const colour = (name: string) =>
   getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 function draw() {
   chart?.destroy();
+  chart = null;
   if (!canvas.value || !known.value) return;
   const points = curve.value.triangles.map((x, i) => ({
     x,
@@ -160,7 +161,9 @@ onBeforeUnmount(() => {
   back();
 });
 watch(only, back);
-watch([curve, () => view.dark], () => void nextTick(draw));
+// The canvas goes with the curve: a chart must not outlive it.
+watch(known, draw, { flush: "pre" });
+watch([curve, known, () => view.dark], () => void nextTick(draw));
 watch(budget, mark);
 
 function tryBudget(event: Event) {

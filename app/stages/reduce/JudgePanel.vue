@@ -61,6 +61,7 @@ const colour = (name: string) =>
   getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 function draw() {
   chart?.destroy();
+  chart = null;
   if (!canvas.value) return;
   chart = new Chart(canvas.value, {
     type: "bar",
@@ -101,6 +102,14 @@ function draw() {
 }
 onMounted(draw);
 onBeforeUnmount(() => chart?.destroy());
+// The canvas goes with the last part: a chart must not outlive it.
+watch(
+  () => parts.value.length > 0,
+  (there) => {
+    if (!there) chart?.destroy();
+    if (!there) chart = null;
+  },
+);
 watch([parts, () => view.dark], () => void nextTick(draw));
 </script>
 

@@ -25,8 +25,7 @@ const faces = (of: { part: string; faces: string }) => [
   `${of.part}:${of.faces}`,
 ];
 function choose(spare: Spare) {
-  view.$patch({ facesOf: "source" });
-  view.faces = { [spare.part]: spare.faces };
+  view.choose({ [spare.part]: spare.faces }, "source");
   if (view.show === "game" || view.show === "baked") view.show = "compare";
 }
 function leave(of: { part: string; faces: string }, on: boolean) {
