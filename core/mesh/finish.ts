@@ -99,7 +99,7 @@ export function finishState(
 const TRIES = 3;
 
 /**
- * A fitted mesh without faces that pass through each other, unless they did before: where they do, it is held as
+ * A fitted mesh without faces that pass through each other, unless some did before: where they do, it is held as
  * it was and fitted again, wider each time. Where nothing helps, the try with the fewest.
  * @param before the same mesh not fitted; the fitted one has its vertices first
  */
@@ -112,12 +112,13 @@ function uncrossed(
 ): Triangles {
   let crossing = crossingIn(fitted, check);
   if (!crossing.length) return fitted;
-  const most = crossingIn(before, check).length;
+  // A budget that made faces cross before any fit can't show the shape: to hold much of it would lose more of it.
+  if (crossingIn(before, check).length) return fitted;
   const held = new Set(stays);
   let best = fitted;
   let least = crossing.length;
   let at = fitted;
-  for (let turn = 0; turn < TRIES && least > most; turn++) {
+  for (let turn = 0; turn < TRIES && least > 0; turn++) {
     const own = before.positions.length / 3;
     let ring = new Set(crossing.flatMap((t) => cornersOf(at, t)));
     for (let wider = 0; wider <= turn; wider++) {

@@ -239,10 +239,7 @@ export class Fit {
     const least = Math.min(THINNEST, 0.9 * shape(points, a, b, c, old));
     return pieces.every(([i, j, k]) => {
       const n = cross(points, i, j, k);
-      return (
-        dot(n, old) > TURN * Math.sqrt(dot(n, n) * dot(old, old)) &&
-        shape(points, i, j, k, n) > least
-      );
+      return dot(n, old) > 0 && shape(points, i, j, k, n) > least;
     });
   }
 
