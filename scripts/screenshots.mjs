@@ -1,4 +1,4 @@
-// Takes the pictures of docs/screenshots from the demo data, 1280 × 800.
+// Takes the pictures of docs/screenshots from the demo data, 1280 × 800: all, or those named on the command line.
 import { spawn, spawnSync } from "node:child_process";
 import { existsSync, mkdirSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
@@ -34,9 +34,11 @@ const server = spawn(process.execPath, [".output/server/index.mjs"], {
 const browser = await launchBrowser();
 const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 const base = "http://127.0.0.1:3458";
+const named = process.argv.slice(2);
 
 /** Opens an asset with a view as it would be remembered. */
 async function shot(name, asset, view, then) {
+  if (named.length && !named.includes(name)) return;
   const page = await browser.newPage();
   await page.goto(base);
   await page.evaluate(
@@ -132,6 +134,40 @@ try {
     show: "compare",
     wire: true,
   });
+  await shot(
+    "judge",
+    lamp,
+    { stage: "reduce", show: "game", wire: false, overlay: "distance" },
+    heading("Judge"),
+  );
+  await shot(
+    "overlay",
+    bollard,
+    { stage: "reduce", show: "compare", compareBy: "overlay", wire: true },
+    async (page) => {
+      await page.focus("[aria-label='Height on the screen']");
+      for (let k = 0; k < 8; k++) await page.keyboard.press("ArrowRight");
+    },
+  );
+  await shot(
+    "shapes",
+    crate,
+    {
+      stage: "reduce",
+      show: "compare",
+      wire: true,
+      opened: ["reduce/stand-in"],
+    },
+    async (page) => {
+      await page.$eval("#reduce-stand-in-sides", (input) =>
+        input.closest("form").querySelector(".go").click(),
+      );
+      await page.waitForSelector(".shapes li", { timeout: 120_000 });
+      await page.waitForSelector("canvas[data-ready=true]");
+      await heading("Other ways")(page);
+      await page.$eval(".shapes", (list) => list.scrollIntoView());
+    },
+  );
   await shot("edges", bollard, {
     stage: "edges",
     show: "game",

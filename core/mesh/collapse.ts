@@ -64,7 +64,7 @@ const VERTEX = (1 << LEVEL_SHIFT) - 1;
 const SMALL_COMPONENT = 24;
 
 /** A piece that goes is missed so many times as much as its distance to what is left says: it leaves a gap. */
-const MISSED = 60;
+const MISSED = 6;
 
 /** From this many triangles on, this many times the goal or this many more, every collapse goes through the queue. */
 const QUEUE_FROM = 24_000;
