@@ -9,6 +9,7 @@ import { mapParts } from "../asset/parts";
 import { onSources } from "../asset/other-mesh";
 import { PieceDistances, piecesOf } from "../asset/pieces";
 import { followRepeats } from "../asset/repeats";
+import { withSourceOnly } from "../asset/source-only";
 import { MissingInputError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount, keepFaces, triangleCount } from "../mesh/mesh";
@@ -166,15 +167,7 @@ export const leaveOut = defineOperation({
     const next = mapParts(asset, (part) => {
       const own = chosen.find((each) => each.part === part);
       if (!own) return part;
-      const marks =
-        own.mesh.sourceOnly?.slice() ?? new Uint8Array(faceCount(own.mesh));
-      own.marks.forEach((mark, f) => {
-        if (mark) marks[f] = options.on ? 1 : 0;
-      });
-      const source = {
-        ...own.mesh,
-        sourceOnly: marks.some((mark) => mark) ? marks : null,
-      };
+      const source = withSourceOnly(own.mesh, own.marks, options.on);
       if (!options.on || !part.game) return { ...part, source };
       const without = withoutDetail(part, own.marks, options.close);
       freed += without.triangles - without.closing;

@@ -1,6 +1,6 @@
 import { spaced } from "../asset/asset";
 import { mapParts } from "../asset/parts";
-import { faceCount } from "../mesh/mesh";
+import { withSourceOnly } from "../asset/source-only";
 import { defineOperation, field } from "../operation";
 import { FaceOptions, chosenFaces } from "../asset/chosen-faces";
 
@@ -28,14 +28,11 @@ export const markSourceOnly = defineOperation({
     const next = mapParts(asset, (part) => {
       const own = chosen.find((each) => each.part === part);
       if (!own) return part;
-      const marks =
-        own.mesh.sourceOnly?.slice() ?? new Uint8Array(faceCount(own.mesh));
-      own.marks.forEach((mark, f) => {
-        if (mark) marks[f] = options.on ? 1 : 0;
-      });
       count += own.count;
-      const sourceOnly = marks.some((mark) => mark) ? marks : null;
-      return { ...part, source: { ...own.mesh, sourceOnly } };
+      return {
+        ...part,
+        source: withSourceOnly(own.mesh, own.marks, options.on),
+      };
     });
     return {
       asset: next,
