@@ -138,8 +138,7 @@ watch(
     if (!workshop.asset) return;
     view.place = null;
     view.edges = [];
-    view.$patch({ previewBudget: 0, previewOwn: {}, thin: null });
-    view.without = {};
+    view.forgetTrials();
     post({ kind: "document", document: plain(document.value) });
   },
 );
@@ -218,18 +217,26 @@ const { box, down, move, up, wheel, keys } = useTableInput({
   },
 });
 
-/** A stroke of the density brush becomes density at once. */
+/** Strokes of the density brush that wait until the one before them is density. */
+const strokes: object[] = [];
 function paintDensity(faces: Record<string, string>, of: "source" | "game") {
   const { density } = view;
   view.clearFaces();
   const list = Object.entries(faces).map(([part, own]) => `${part}:${own}`);
-  if (!density || !list.length || workshop.locked) return;
-  void workshop.run("reduce/paint-density", {
-    ...density,
-    faces: list,
-    mesh: of,
-  });
+  if (!density || !list.length) return;
+  strokes.push({ ...density, faces: list, mesh: of });
+  void nextStroke();
 }
+async function nextStroke() {
+  while (strokes.length && !workshop.locked)
+    await workshop.run("reduce/paint-density", strokes.shift()!);
+}
+watch(
+  () => workshop.locked,
+  (locked) => {
+    if (!locked) void nextStroke();
+  },
+);
 defineExpose({
   frame: () => post({ kind: "move", how: "frame", x: 0, y: 0, over: "table" }),
   askOutlines: (towards: number[][]) =>

@@ -169,9 +169,7 @@ export const useView = defineStore("view", {
         tool: "part",
         place: null,
         subdivide: 0,
-        previewBudget: 0,
         preview: null,
-        thin: null,
         density: null,
         gameSize: 0,
         outlines: [],
@@ -182,8 +180,7 @@ export const useView = defineStore("view", {
         dark: localStorage.getItem("arnik.dark") === "1",
       });
       this.clearFaces();
-      this.previewOwn = {};
-      this.without = {};
+      this.forgetTrials();
       if (!STAGES.includes(this.stage)) this.stage = "intake";
       if (this.show === "revisions") this.show = "compare";
     },
@@ -209,6 +206,13 @@ export const useView = defineStore("view", {
       this.clearFaces();
       this.place = null;
       this.panel = "";
+    },
+    /** Shows the game meshes as they are; set one by one, as a patch would leave parts in. */
+    forgetTrials() {
+      this.previewBudget = 0;
+      this.previewOwn = {};
+      this.thin = null;
+      this.without = {};
     },
     clearFaces() {
       this.choose({}, this.facesOf);

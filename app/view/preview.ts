@@ -3,11 +3,19 @@ import type { KeptRecord } from "../../core/asset/kept-record";
 import type { AssetDocument, StreamRef } from "../../core/asset/document";
 import { recordFrom } from "../../core/asset/document";
 import type { Mesh } from "../../core/mesh/mesh";
-import { faceCount, triangleCount } from "../../core/mesh/mesh";
+import {
+  faceCount,
+  joinMeshes,
+  keepFaces,
+  triangleCount,
+} from "../../core/mesh/mesh";
 import { fromRanges } from "../../core/mesh/ranges";
 import { thinLoops } from "../../core/mesh/thin-loops";
 import { withoutDetail } from "../../core/asset/leave-out";
 import { budgetOf } from "../../core/asset/asset";
+import type { PartStandIn } from "../../core/asset/stand-ins";
+import { facesStandingFor } from "../../core/asset/standing-for";
+import type { PartView } from "./part-view";
 import type { StreamLoader } from "./geometry";
 import type { FromView, ViewState } from "./messages";
 import type { PartSet } from "./part-set";
@@ -23,6 +31,21 @@ export interface Tried {
   without: Readonly<Record<string, string>>;
   /** Level of detail, 0 for the game meshes. */
   level: number;
+}
+
+/** A mesh with the shapes that stand in a part's game mesh. */
+function withShapes(
+  mesh: Mesh,
+  { sourceMesh: source, gameMesh: game }: PartView,
+  standIns: readonly PartStandIn[],
+): Mesh {
+  if (!source || !game) return mesh;
+  const shapes = standIns.flatMap(({ faces, of }) =>
+    of === faceCount(source)
+      ? keepFaces(game, facesStandingFor(source, fromRanges(faces, of), game))
+      : [],
+  );
+  return shapes.length ? joinMeshes([mesh, ...shapes]) : mesh;
 }
 
 /** The level that a distance asks for. @param points metres from which each further level sets in */
@@ -70,12 +93,19 @@ export class Preview {
       let settled = 0;
       for (const part of document.parts) {
         const tried = wanted.own[part.name];
-        const budget = tried ?? budgetOf(document, part);
+        // What shapes stand for is not in the record; they cost what they do at any budget.
+        const shapes = part.standIns.reduce(
+          (sum, each) => sum + each.triangles,
+          0,
+        );
+        const whole = tried ?? budgetOf(document, part);
+        const budget = whole && Math.max(4, whole - shapes);
         if (budget) (part.capped && !tried ? cap : own)[part.name] = budget;
         const recorded = kept.parts.some(
           ({ name, twin }) => name === part.name || twin === part.name,
         );
-        if (!recorded && !part.repeat) settled += part.game?.triangles ?? 0;
+        if (!part.repeat)
+          settled += recorded ? shapes : (part.game?.triangles ?? 0);
       }
       const budget = wanted.budget || document.brief.triangles;
       const found = previewOf(kept, budget - settled, own, cap);
@@ -83,7 +113,8 @@ export class Preview {
       for (const view of this.parts.views.values()) {
         const mesh = found.get(view.name);
         if (mesh) triangles += triangleCount(mesh);
-        view.showPreview(mesh);
+        const part = document.parts.find(({ name }) => name === view.name);
+        view.showPreview(mesh && withShapes(mesh, view, part?.standIns ?? []));
       }
       this.tell({
         kind: "preview",

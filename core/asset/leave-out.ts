@@ -9,8 +9,6 @@ import { facesStandingFor } from "./standing-for";
 export interface WithoutDetail {
   /** null where nothing is left. */
   mesh: Mesh | null;
-  /** The faces that stood for the detail. */
-  gone: Uint8Array;
   /** Triangles that stood for it, and those that close what opened. */
   triangles: number;
   closing: number;
@@ -39,7 +37,6 @@ export function withoutDetail(
   const own = keepFaces(mesh, gone);
   return {
     mesh: closed ?? left,
-    gone,
     triangles: triangleCount(own),
     closing: closed && left ? triangleCount(closed) - triangleCount(left) : 0,
     area: areaOf(own),

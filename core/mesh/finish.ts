@@ -61,8 +61,14 @@ export function finishState(
     next.run(from, from + ROUNDS_AFTER, check);
     return next;
   };
-  for (let left = places, turn = 0; turn < helpings; turn++) {
-    const share = Math.ceil(left / (helpings - turn));
+  // Places at which nothing sound could be put in are looked for again, after the fit has moved things.
+  for (
+    let left = places, turn = 0, before = Infinity;
+    turn < helpings || (left >= 1 && left < before && turn < 2 * HELPINGS);
+    turn++
+  ) {
+    const share = Math.ceil(left / Math.max(1, helpings - turn));
+    before = left;
     const worst = fits
       .flatMap((fit, m) => fit.worst(share).map((far) => ({ m, far })))
       .sort((x, y) => y.far - x.far || x.m - y.m);

@@ -27,6 +27,8 @@ const HOLD = 0.25;
 /** Triangles thinner than this (1 for equilateral) are not made, nor may they turn by more than this cosine. */
 const THINNEST = 0.12;
 const TURN = 0.3;
+/** A place with this weight of one corner is at that vertex: a new one beside it would help nothing. */
+const AT_VERTEX = 0.85;
 /** Where in a triangle its own points lie: weights of the second and the third corner. */
 const BACK = [
   [1 / 3, 1 / 3],
@@ -125,6 +127,9 @@ export class Fit {
     for (let i = 0; i < this.count; i++) {
       const t = this.on[i];
       if (t < 0) continue;
+      const [u, v] = [this.u[i], this.v[i]];
+      // At a vertex there is one already.
+      if (Math.max(u, v, 1 - u - v) > AT_VERTEX) continue;
       const distance2 = this.distance2(i);
       if (distance2 <= far[t]) continue;
       far[t] = distance2;

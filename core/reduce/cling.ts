@@ -3,7 +3,6 @@ import { chosenParts, requireMeshes, spaced } from "../asset/asset";
 import { chosenFaces, FaceOptions } from "../asset/chosen-faces";
 import { onGames } from "../asset/other-mesh";
 import { mapParts } from "../asset/parts";
-import { followRepeats } from "../asset/repeats";
 import { PieceOptions } from "../asset/worked-meshes";
 import { MissingInputError } from "../errors";
 import type { ClingTrouble, ClingWay } from "../mesh/cling";
@@ -180,7 +179,7 @@ function changeGames(
     throw new MissingInputError(
       "none of the chosen parts has a game mesh and a source to cling to",
     );
-  return followRepeats(next, asset);
+  return next;
 }
 
 function verticesOf(mesh: Mesh, faces: ArrayLike<number>): Uint8Array {

@@ -73,6 +73,49 @@ describe("stand-in shapes as an operation", () => {
         );
   });
 
+  it("count in a part's own budget, and are refused where they leave nothing", async () => {
+    const stood = await run(lone(studded), "reduce/stand-in", {
+      faces: [pinFaces],
+      shape: "box",
+    });
+    const own = await run(stood.asset, "intake/part-rules", {
+      parts: ["body"],
+      budget: 200,
+    });
+    const reduced = await run(own.asset, "reduce/to-budget", {
+      triangles: 900,
+    });
+    const count = triangleCount(reduced.asset.parts[0].game!);
+    expect(count).toBeLessThanOrEqual(200);
+    expect(count).toBeGreaterThan(195);
+    const tight = await run(own.asset, "intake/part-rules", {
+      parts: ["body"],
+      budget: 38,
+    });
+    await expect(run(tight.asset, "reduce/to-budget")).rejects.toThrow(
+      /the shapes of body leave 2/,
+    );
+    const whole = await run(lone(ball), "reduce/stand-in", {
+      shape: "turned",
+      sides: 24,
+    });
+    await expect(
+      run(whole.asset, "reduce/to-budget", { triangles: 20 }),
+    ).rejects.toThrow(/over the budget/);
+  });
+
+  it("fit each of very many pieces without asking the whole mesh each time", async () => {
+    const many = joined(
+      ...Array.from({ length: 400 }, (_, i) =>
+        moved(boxOf(cube(), [0.1, 0.2, 0.1]), i % 20, 0, Math.floor(i / 20)),
+      ),
+    );
+    const stood = await run(lone(many), "reduce/stand-in", { shape: "box" });
+    expect(stood.asset.parts[0].standIns[0].made).toBe("400 × box");
+    expect(stood.report.triangles).toBe(4800);
+    expect(stood.report.max).toBeLessThan(1e-4);
+  });
+
   it("come again with other sides, and go again", async () => {
     const bar = subdivide(tubeMesh(24, 6, 0.3, 3), 0);
     const asset = createAsset("bars", [

@@ -8,7 +8,6 @@ import { areaOf } from "../mesh/area";
 import { mapParts } from "../asset/parts";
 import { onSources } from "../asset/other-mesh";
 import { PieceDistances, piecesOf } from "../asset/pieces";
-import { followRepeats } from "../asset/repeats";
 import { withSourceOnly } from "../asset/source-only";
 import { MissingInputError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
@@ -176,7 +175,7 @@ export const leaveOut = defineOperation({
     });
     const faces = chosen.reduce((sum, { count }) => sum + count, 0);
     return {
-      asset: withoutSpares(followRepeats(next, asset), options.faces),
+      asset: withoutSpares(next, options.faces),
       headline: "",
       report: {
         faces,

@@ -97,6 +97,11 @@ describe("reduction", () => {
     );
   });
 
+  it("spends what it keeps back even where it is worst at vertices", () => {
+    for (const budget of [372, 438, 502])
+      expect(triangleCount(reduce(sphere(30, 40), budget))).toBe(budget);
+  });
+
   it("keeps closed bodies closed and manifold, and their handles", () => {
     for (const [body, euler] of [
       [

@@ -1,7 +1,6 @@
 import { requireMeshes, spaced } from "../asset/asset";
 import { onSources } from "../asset/other-mesh";
 import { mapParts } from "../asset/parts";
-import { followRepeats } from "../asset/repeats";
 import { makeStandIn } from "../asset/stand-ins";
 import { exchanged, PieceOptions, workedMeshes } from "../asset/worked-meshes";
 import { MissingInputError } from "../errors";
@@ -123,7 +122,7 @@ export const standIn = defineOperation({
       };
     });
     return {
-      asset: followRepeats(next, asset),
+      asset: next,
       headline: `${spaced(triangles)} triangles`,
       report: {
         triangles,

@@ -238,7 +238,7 @@ function reduceAsset(
   const timesOf = (name: string) => placed.get(name) ?? 1;
   let left = budget;
   const worked: { name: string; mesh: Mesh }[] = [];
-  const shapes = new Map<string, Mesh | null>();
+  const shapes = new Map<string, Mesh>();
   for (const part of asset.parts) {
     if (part.repeat) continue;
     if (part.source && !part.locked) {
@@ -254,7 +254,8 @@ function reduceAsset(
   const cap: Record<string, number> = {};
   let fixed = 0;
   for (const part of asset.parts) {
-    const ownBudget = budgetOf(asset, part);
+    const shape = shapes.get(part.name);
+    const ownBudget = restOf(budgetOf(asset, part), shape, part.name);
     if (ownBudget && part.capped) cap[part.name] = ownBudget;
     else if (ownBudget) own[part.name] = ownBudget;
     if (own[part.name] && worked.some(({ name }) => name === part.name))
@@ -264,6 +265,10 @@ function reduceAsset(
   if (shared.length && left - fixed < 4)
     throw new MissingInputError(
       `locked parts, shapes and parts with a budget of their own leave ${left - fixed} of ${budget} triangles for ${shared.map((s) => s.name).join(", ")}`,
+    );
+  if (left < 0 && shapes.size)
+    throw new MissingInputError(
+      `shapes and locked parts are ${-left} triangles over the budget of ${budget}: give shapes fewer sides, or drop one`,
     );
   if (!worked.length)
     return {
@@ -340,6 +345,17 @@ function reduceAsset(
     curves,
     plane,
   };
+}
+
+/** What a part's own budget leaves beside its shapes. @throws MissingInputError where that is nothing */
+function restOf(own: number, shape: Mesh | undefined, name: string): number {
+  if (!own || !shape) return own;
+  const left = own - triangleCount(shape);
+  if (left < 4)
+    throw new MissingInputError(
+      `the shapes of ${name} leave ${left} of its own ${own} triangles: give it more, or drop one`,
+    );
+  return left;
 }
 
 /** A source counts as one of quads where at least half its faces are. */

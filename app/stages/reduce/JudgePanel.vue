@@ -106,8 +106,9 @@ onBeforeUnmount(() => chart?.destroy());
 watch(
   () => parts.value.length > 0,
   (there) => {
-    if (!there) chart?.destroy();
-    if (!there) chart = null;
+    if (there) return;
+    chart?.destroy();
+    chart = null;
   },
 );
 watch([parts, () => view.dark], () => void nextTick(draw));

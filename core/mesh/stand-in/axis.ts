@@ -40,11 +40,11 @@ const SLICES = 24;
  * long as that helps.
  */
 export function fitAxis(cloud: Cloud): Axis {
-  const centre = middleOf(cloud);
+  const { centre } = cloud;
   const candidates = [...principalAxes(cloud.points), ...IDENTITY].map((way) =>
     axisOf(unit(way), centre),
   );
-  const met = metByNormals(cloud, centre);
+  const met = metByNormals(cloud);
   if (met) candidates.unshift(met);
   let best = candidates[0];
   let least = Infinity;
@@ -85,16 +85,6 @@ function squared(axis: Axis): Axis {
       );
   }
   return axis;
-}
-
-function middleOf({ vertices }: Cloud): Vector {
-  const low = [Infinity, Infinity, Infinity];
-  const high = [-Infinity, -Infinity, -Infinity];
-  vertices.forEach((x, i) => {
-    low[i % 3] = Math.min(low[i % 3], x);
-    high[i % 3] = Math.max(high[i % 3], x);
-  });
-  return [0, 1, 2].map((k) => (low[k] + high[k]) / 2) as unknown as Vector;
 }
 
 function nearby(axis: Axis, step: number, size: number): Axis[] {
@@ -163,8 +153,8 @@ function unlikeness(cloud: Cloud, axis: Axis): number {
 }
 
 /** The line that comes nearest to meeting all normals, or null where none is better than others. */
-function metByNormals(cloud: Cloud, centre: Vector): Axis | null {
-  const { points, normals, count, size } = cloud;
+function metByNormals(cloud: Cloud): Axis | null {
+  const { points, normals, count, size, centre } = cloud;
   // Moments m = p × n and directions n: axis (a, moment b) with a·m + b·n = 0 for all, |a| = 1.
   const mm = zero();
   const mn = zero();

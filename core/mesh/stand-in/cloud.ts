@@ -1,6 +1,7 @@
+import { boundsOf, diagonalOf } from "../../space/bounds";
 import { sampleSurface } from "../../space/sample";
-import type { Mesh } from "../mesh";
-import { triangulate } from "../triangulate";
+import type { Vector } from "../../space/vector";
+import { setNormal } from "../triangle-shape";
 
 /** A piece of a surface as points, to fit simple shapes to. */
 export interface Cloud {
@@ -13,59 +14,45 @@ export interface Cloud {
   vertices: Float32Array;
   /** Triangles over `vertices`. */
   triangles: Uint32Array;
-  /** Diagonal of the box round it, metres. */
+  /** Middle and diagonal of the box round it, metres. */
+  centre: Vector;
   size: number;
 }
 
 const POINTS = 3000;
 
-/** @param marks faces that belong to the piece; all where left out */
-export function cloudOf(mesh: Mesh, marks?: ArrayLike<number>): Cloud {
-  const split = triangulate(mesh);
+/** @param corners 3 × triangleCount vertices of the piece's triangles */
+export function cloudOf(
+  positions: Float32Array,
+  corners: readonly number[],
+): Cloud {
   const renamed = new Map<number, number>();
-  const vertices: number[] = [];
-  const triangles: number[] = [];
-  split.faces.forEach((f, t) => {
-    if (marks && !marks[f]) return;
-    for (let k = 0; k < 3; k++) {
-      const v = split.vertices[3 * t + k];
-      let name = renamed.get(v);
-      if (name === undefined) {
-        name = vertices.length / 3;
-        renamed.set(v, name);
-        for (let i = 0; i < 3; i++) vertices.push(mesh.positions[3 * v + i]);
-      }
-      triangles.push(name);
-    }
+  const triangles = Uint32Array.from(corners, (v) => {
+    if (!renamed.has(v)) renamed.set(v, renamed.size);
+    return renamed.get(v)!;
   });
-  const positions = Float32Array.from(vertices);
-  const sampled = sampleSurface(positions, triangles, POINTS, 3);
+  const vertices = new Float32Array(3 * renamed.size);
+  for (const [v, name] of renamed)
+    vertices.set(positions.subarray(3 * v, 3 * v + 3), 3 * name);
+  const sampled = sampleSurface(vertices, triangles, POINTS, 3);
   const normals = new Float32Array(3 * POINTS);
   for (let i = 0; i < POINTS; i++) {
-    const t = 3 * sampled.triangles[i];
-    const [a, b, c] = [0, 1, 2].map((k) => 3 * triangles[t + k]);
-    const u = [0, 1, 2].map((k) => positions[b + k] - positions[a + k]);
-    const v = [0, 1, 2].map((k) => positions[c + k] - positions[a + k]);
-    const n = [
-      u[1] * v[2] - u[2] * v[1],
-      u[2] * v[0] - u[0] * v[2],
-      u[0] * v[1] - u[1] * v[0],
-    ];
-    const length = Math.hypot(...n) || 1;
-    for (let k = 0; k < 3; k++) normals[3 * i + k] = n[k] / length;
+    const [a, b, c] = triangles.subarray(
+      3 * sampled.triangles[i],
+      3 * sampled.triangles[i] + 3,
+    );
+    setNormal(vertices, a, b, c, normals, 3 * i);
   }
-  const low = [Infinity, Infinity, Infinity];
-  const high = [-Infinity, -Infinity, -Infinity];
-  positions.forEach((x, i) => {
-    low[i % 3] = Math.min(low[i % 3], x);
-    high[i % 3] = Math.max(high[i % 3], x);
-  });
+  const bounds = boundsOf(vertices);
   return {
     points: sampled.points,
     normals,
     count: POINTS,
-    vertices: positions,
-    triangles: Uint32Array.from(triangles),
-    size: Math.hypot(...[0, 1, 2].map((k) => high[k] - low[k])) || 1e-9,
+    vertices,
+    triangles,
+    centre: [0, 1, 2].map(
+      (k) => (bounds.min[k] + bounds.max[k]) / 2,
+    ) as unknown as Vector,
+    size: diagonalOf(bounds) || 1e-9,
   };
 }

@@ -1,4 +1,3 @@
-import { boundsOf, diagonalOf } from "../../space/bounds";
 import { drawMask, flatView } from "../../space/outline";
 import { IDENTITY, principalAxes } from "../../space/principal-axes";
 import { extentsAlong, smallestBox } from "../../space/smallest-box";
@@ -87,11 +86,8 @@ export function fitOutline(
     [...way],
     [...way],
   ]);
-  const bounds = boundsOf(cloud.vertices);
-  const centre = [0, 1, 2].map(
-    (k) => (bounds.min[k] + bounds.max[k]) / 2,
-  ) as unknown as Vector;
-  const view = flatView(way, centre, diagonalOf(bounds) / 2, PICTURE);
+  const { centre } = cloud;
+  const view = flatView(way, centre, cloud.size / 2, PICTURE);
   const { pixels } = drawMask(view, cloud.vertices, cloud.triangles);
   const loops = traceLoops(pixels, PICTURE);
   const area = Math.max(...loops.map((loop) => areaOf(loop)), 1);

@@ -43,6 +43,12 @@ export interface StandIn {
   max: number;
 }
 
+/** The triangles of a piece: the face of each, and its vertices. */
+interface Group {
+  faces: number[];
+  corners: number[];
+}
+
 /** Points each way that a shape is rated by. */
 const POINTS = 2000;
 
@@ -58,18 +64,21 @@ export function standInFor(
   each: boolean,
   check: () => void = () => {},
 ): StandIn | null {
-  const groups = new Map<number, Uint8Array>();
   const { ofFace } = faceComponents(mesh);
-  marks.forEach((mark, f) => {
-    if (!mark) return;
+  const split = triangulate(mesh);
+  const groups = new Map<number, Group>();
+  split.faces.forEach((f, t) => {
+    if (!marks[f]) return;
     const key = each ? ofFace[f] : 0;
-    if (!groups.has(key)) groups.set(key, new Uint8Array(faceCount(mesh)));
-    groups.get(key)![f] = 1;
+    const group = groups.get(key) ?? { faces: [], corners: [] };
+    groups.set(key, group);
+    group.faces.push(f);
+    group.corners.push(...split.vertices.subarray(3 * t, 3 * t + 3));
   });
   const made: StandIn[] = [];
-  for (const piece of groups.values()) {
+  for (const group of groups.values()) {
     check();
-    const shape = shapeFor(mesh, piece, options);
+    const shape = shapeFor(mesh, group, options);
     if (shape) made.push(shape);
   }
   if (!made.length) return null;
@@ -132,11 +141,10 @@ function turnedBy(cloud: Cloud, mesh: Mesh): number {
 
 function shapeFor(
   mesh: Mesh,
-  marks: Uint8Array,
+  { faces, corners }: Group,
   options: StandInOptions,
 ): StandIn | null {
-  const cloud = cloudOf(mesh, marks);
-  if (!cloud.triangles.length) return null;
+  const cloud = cloudOf(mesh.positions, corners);
   const { sides, rings, capped } = options;
   const make: Record<StandInShape, () => Mesh> = {
     box: () => fitBoxShape(cloud, capped),
@@ -157,7 +165,7 @@ function shapeFor(
     const { rms, max } = measureDeviation(surface, fitted, POINTS);
     return [
       {
-        mesh: withSurface(own, mesh, marks),
+        mesh: withSurface(own, mesh, faces),
         shapes: [shape],
         triangles: triangleCount(own),
         rms: rms * cloud.size,
@@ -173,14 +181,13 @@ function shapeFor(
   );
 }
 
-/** The material and the ID that most of the faces have. */
-function withSurface(made: Mesh, mesh: Mesh, marks: Uint8Array): Mesh {
+/** The material and the ID that most of the triangles have. */
+function withSurface(made: Mesh, mesh: Mesh, faces: readonly number[]): Mesh {
   const most = (values: ArrayLike<number> | null) => {
     const counts = new Map<number, number>();
-    marks.forEach((mark, f) => {
-      if (mark && values)
+    if (values)
+      for (const f of faces)
         counts.set(values[f], (counts.get(values[f]) ?? 0) + 1);
-    });
     return [...counts].sort((a, b) => b[1] - a[1] || a[0] - b[0])[0]?.[0] ?? 0;
   };
   const id = most(mesh.ids);
