@@ -116,6 +116,28 @@ describe("clinging to a surface", () => {
     expect(near.mesh.positions).toEqual(sheet.positions);
   });
 
+  it("leaves alone what lies on the surface already, knife rims too", () => {
+    const blade = {
+      ...sphere(12, 16),
+      positions: sphere(12, 16).positions.map((x, i) =>
+        i % 3 === 1 ? 0.001 * x : x,
+      ),
+    };
+    const {
+      mesh,
+      moved: by,
+      trouble,
+    } = cling(blade, new ClingTarget(surface(blade)), OPTIONS);
+    expect(by).toBeLessThan(1e-6);
+    expect(farthest(mesh, blade)).toBeLessThan(1e-6);
+    expect(trouble).toEqual({
+      wrong: [],
+      folded: [],
+      stretched: [],
+      missed: [],
+    });
+  });
+
   it("evens points out where it relaxes", () => {
     const skewed = {
       ...sphere(12, 16),

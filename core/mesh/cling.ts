@@ -158,6 +158,7 @@ export function cling(
   const missed: number[] = [];
   const off = new Float32Array(3 * count);
   const wrong = new Uint8Array(count);
+  const links = linksOf(mesh);
   const p = [0, 0, 0];
   const n = [0, 0, 0];
   const land = (v: number, way: ClingWay, reach: number): boolean => {
@@ -178,16 +179,18 @@ export function cling(
   for (let v = 0; v < count; v++) {
     if ((v & 1023) === 0) check();
     if (options.held?.[v]) continue;
-    if (!land(v, options.way, options.reach)) missed.push(v);
-    else if (
-      target.nx * n[0] + target.ny * n[1] + target.nz * n[2] <
-      WRONG_FACING
-    )
-      wrong[v] = 1;
+    const landed = land(v, options.way, options.reach);
     for (let k = 0; k < 3; k++)
       off[3 * v + k] = positions[3 * v + k] - mesh.positions[3 * v + k];
+    if (!landed) missed.push(v);
+    else if (
+      target.nx * n[0] + target.ny * n[1] + target.nz * n[2] < WRONG_FACING &&
+      // At a rim the nearest face may be either side's: who was there already is right.
+      Math.hypot(off[3 * v], off[3 * v + 1], off[3 * v + 2]) >
+        THERE * meanEdge(mesh, links, v)
+    )
+      wrong[v] = 1;
   }
-  const links = linksOf(mesh);
   markOutliers(mesh, links, off, wrong, options.held);
   const lost = new Uint8Array(count);
   for (const v of missed) lost[v] = 1;
@@ -215,6 +218,8 @@ export function cling(
 
 /** A landing is wrong where the surface faces this much away from the point's own normal. */
 const WRONG_FACING = -0.1;
+/** A point that moves by no more than this share of the edges at it was there already. */
+const THERE = 0.05;
 
 /**
  * Points that landed wrong brought back between their neighbours: there they stay (`hold`), or look for the surface
@@ -280,6 +285,21 @@ function linksOf(mesh: Mesh): Links {
   return { starts, ends, border };
 }
 
+/** Mean length of the edges at a vertex, metres. */
+function meanEdge(mesh: Mesh, { starts, ends }: Links, v: number): number {
+  const p = mesh.positions;
+  let sum = 0;
+  for (let i = starts[v]; i < starts[v + 1]; i++) {
+    const w = 3 * ends[i];
+    sum += Math.hypot(
+      p[w] - p[3 * v],
+      p[w + 1] - p[3 * v + 1],
+      p[w + 2] - p[3 * v + 2],
+    );
+  }
+  return sum / Math.max(1, starts[v + 1] - starts[v]);
+}
+
 function vertexNormals(mesh: Mesh): Float32Array {
   const smooth = cornerNormals({ ...mesh, hard: null, normals: null });
   const normals = new Float32Array(mesh.positions.length);
@@ -321,32 +341,26 @@ function evenOut(
 /** Points that went somewhere else than the points round them: by more than twice the edges there. */
 function markOutliers(
   mesh: Mesh,
-  { starts, ends }: Links,
+  links: Links,
   off: Float32Array,
   wrong: Uint8Array,
   held: Uint8Array | null,
 ): void {
-  const p = mesh.positions;
+  const { starts, ends } = links;
   const found: number[] = [];
   for (let v = 0; v < starts.length - 1; v++) {
     if (held?.[v]) continue;
     const n = starts[v + 1] - starts[v];
     if (!n) continue;
-    let edge = 0;
     const differ: number[] = [];
     for (let i = starts[v]; i < starts[v + 1]; i++) {
       const w = 3 * ends[i];
-      let length = 0;
       let apart = 0;
-      for (let k = 0; k < 3; k++) {
-        length += (p[w + k] - p[3 * v + k]) ** 2;
-        apart += (off[w + k] - off[3 * v + k]) ** 2;
-      }
-      edge += Math.sqrt(length) / n;
+      for (let k = 0; k < 3; k++) apart += (off[w + k] - off[3 * v + k]) ** 2;
       differ.push(Math.sqrt(apart));
     }
     differ.sort((a, b) => a - b);
-    if (differ[n >> 1] > 2 * edge) found.push(v);
+    if (differ[n >> 1] > 2 * meanEdge(mesh, links, v)) found.push(v);
   }
   for (const v of found) wrong[v] = 1;
 }

@@ -43,9 +43,23 @@ async function until(
 const triangles = (document: AssetDocument) =>
   document.parts.reduce((sum, part) => sum + (part.game?.triangles ?? 0), 0);
 
-/** Unfolds an operation and runs it with the options it shows. */
+/** Unfolds an operation where it is not, and runs it with the options it shows. */
 async function unfoldAndRun(title: string): Promise<void> {
-  await press(page, title);
+  const open = await page.evaluate(
+    (wanted: string) =>
+      [...document.querySelectorAll(".fold")].some(
+        (fold) =>
+          fold.querySelector(".link-action")?.textContent?.trim() === wanted &&
+          fold.querySelector("form"),
+      ),
+    title,
+  );
+  if (!open) await press(page, title);
+  await runUnfolded(title);
+}
+
+/** Runs an operation whose form is open. */
+async function runUnfolded(title: string): Promise<void> {
   const handle = await page.waitForFunction(
     (wanted: string) =>
       [...document.querySelectorAll(".fold")]
@@ -238,6 +252,78 @@ describe("shapes and details", () => {
     }
     await press(page, "Drop");
     await until((each) => each.parts[0].standIns.length === 0);
+  });
+});
+
+describe("a single part and clinging", () => {
+  it("drags the curve of one part and gives it a budget of its own", async () => {
+    await page.keyboard.press("Escape");
+    await fill(page, "Triangles (0: brief)", "900");
+    await press(page, "Reduce to the budget");
+    await until(
+      (each) =>
+        each.results.reduce?.operation === "reduce/to-budget" &&
+        triangles(each) > 800,
+    );
+    await page.click(".ledger .part");
+    await page.focus("[aria-label='Budget along the curve']");
+    for (let k = 0; k < 40; k++) await page.keyboard.press("ArrowLeft");
+    await shows(page, "shown as a preview");
+    await press(page, "Give it these");
+    const kept = await until(
+      ({ parts: [part] }) =>
+        part.budget > 0 && part.game!.triangles <= part.budget,
+    );
+    expect(triangles(kept)).toBeLessThan(900);
+  });
+
+  it("chooses edges by a stroke, as guides for even quads", async () => {
+    await page.keyboard.press("Escape");
+    await press(page, "source");
+    await viewReady(page);
+    await page.evaluate(() =>
+      document
+        .querySelector<HTMLButtonElement>(
+          "[aria-label='choose by stroke of edges']",
+        )
+        ?.click(),
+    );
+    const [x, y] = await middle();
+    await page.mouse.move(x - 50, y);
+    await page.mouse.down();
+    await page.mouse.move(x + 50, y + 10, { steps: 5 });
+    await page.mouse.up();
+    await page.waitForFunction(() =>
+      /[2-9]\d* edges/.test(
+        document.querySelector(".chosen")?.textContent ?? "",
+      ),
+    );
+    await unfoldAndRun("Even quads");
+    const laid = await until(
+      (each) => each.results.reduce?.operation === "reduce/even-quads",
+    );
+    expect(
+      (laid.results.reduce!.options.guides as string[]).length,
+    ).toBeGreaterThan(1);
+    await page.keyboard.press("Escape");
+  });
+
+  it("clings to the source and mends what it could not reach", async () => {
+    await page.keyboard.press("Escape");
+    await press(page, "Cling to the source");
+    await fill(page, "Offset", "40");
+    await runUnfolded("Cling to the source");
+    await until((each) => each.reports["reduce/cling"] !== undefined);
+    await fill(page, "Offset", "0");
+    await fill(page, "Reach (0: any)", "1");
+    await runUnfolded("Cling to the source");
+    await shows(page, "found no source within reach");
+    const left = (each: AssetDocument) =>
+      (each.reports["reduce/cling"].report.findings as unknown[]).length;
+    for (let missed = left(await until(() => true)); missed > 0; missed--) {
+      await press(page, "Reach");
+      await until((each) => left(each) === missed - 1);
+    }
   });
 });
 
