@@ -23,6 +23,7 @@ const MESH_STREAMS = [
   "seams",
   "hard",
   "creases",
+  "cuts",
   "faceMaterials",
   "ids",
   "sourceOnly",

@@ -80,7 +80,7 @@ export function fillHoles(mesh: Mesh): { mesh: Mesh; holes: number } {
     Uint32Array.from(corners),
   );
   const from = mesh.corners.length;
-  for (const marks of [filled.seams, filled.hard, filled.creases])
+  for (const marks of [filled.seams, filled.hard, filled.creases, filled.cuts])
     marks?.fill(0, from);
   if (filled.normals) flatNormals(filled, faceCount(mesh));
   return { mesh: filled, holes: loops.length };

@@ -19,6 +19,8 @@ export interface Mesh {
   readonly hard: Uint8Array | null;
   /** cornerCount: crease of the edge from this corner to the next one, tenths of a sharpness; 100 and more never smooths. */
   readonly creases: Uint8Array | null;
+  /** cornerCount: what an artist wants of the edge from this corner: 1 a seam, 2 no seam, 0 as it comes. */
+  readonly cuts: Uint8Array | null;
   /** faceCount: index into `materials`, or null where all faces have the first one. */
   readonly faceMaterials: Uint16Array | null;
   /** faceCount: 0 for none, otherwise 1 + index into the asset's palette. */
@@ -49,6 +51,7 @@ export function createMesh(
     seams: null,
     hard: null,
     creases: null,
+    cuts: null,
     faceMaterials: null,
     ids: null,
     sourceOnly: null,
@@ -77,6 +80,7 @@ const ON_CORNERS = {
   seams: 1,
   hard: 1,
   creases: 1,
+  cuts: 1,
 } as const;
 const ON_FACES = [
   "faceMaterials",
@@ -255,6 +259,7 @@ export function reverseFaces(mesh: Mesh, which: ArrayLike<number>): Mesh {
     seams: mesh.seams && pick(mesh.seams, edgeFrom, 1),
     hard: mesh.hard && pick(mesh.hard, edgeFrom, 1),
     creases: mesh.creases && pick(mesh.creases, edgeFrom, 1),
+    cuts: mesh.cuts && pick(mesh.cuts, edgeFrom, 1),
   };
 }
 

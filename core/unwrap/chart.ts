@@ -5,6 +5,7 @@ import { triangulate } from "../mesh/triangulate";
 import { buildEdges } from "../mesh/edges";
 import { faceNormals, nextCorners } from "../mesh/normals";
 import { faceCount, faceOfCorners } from "../mesh/mesh";
+import { edgeCosts } from "./seams/edge-costs";
 
 /** What unwrapping needs to know of a mesh, made once. */
 export interface UnwrapMesh {
@@ -20,9 +21,19 @@ export interface UnwrapMesh {
   areas: Float64Array;
   /** edgeCount: 1 where two faces meet properly and softly, so that UVs may run across. */
   joins: Uint8Array;
+  /** edgeCount: what a seam along an edge costs, metres. */
+  costs: Float64Array;
 }
 
-export function prepareUnwrap(mesh: Mesh): UnwrapMesh {
+/**
+ * @param keep corners at whose edges UVs part whatever else is found: seams that are kept
+ * @param hiding how much each face shows as a rank of 0 … 1, and how much that counts
+ */
+export function prepareUnwrap(
+  mesh: Mesh,
+  keep: ArrayLike<number> | null = null,
+  hiding: { ranks: Float32Array; hide: number } | null = null,
+): UnwrapMesh {
   const edges = buildEdges(mesh);
   const split = triangulate(mesh);
   const triangleStarts = new Uint32Array(faceCount(mesh) + 1);
@@ -35,7 +46,9 @@ export function prepareUnwrap(mesh: Mesh): UnwrapMesh {
     joins[e] =
       edges.uses[e] === 2 &&
       mesh.corners[edges.first[e]] !== mesh.corners[edges.second[e]] &&
-      !mesh.hard?.[edges.first[e]]
+      !mesh.hard?.[edges.first[e]] &&
+      mesh.cuts?.[edges.first[e]] !== 1 &&
+      !keep?.[edges.first[e]]
         ? 1
         : 0;
   const areas = new Float64Array(faceCount(mesh));
@@ -51,7 +64,7 @@ export function prepareUnwrap(mesh: Mesh): UnwrapMesh {
     areas[split.faces[t]] +=
       Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / 2;
   }
-  return {
+  const m: UnwrapMesh = {
     mesh,
     edges,
     next: nextCorners(mesh.faceStarts, mesh.corners.length),
@@ -61,7 +74,10 @@ export function prepareUnwrap(mesh: Mesh): UnwrapMesh {
     normals: faceNormals(mesh),
     areas,
     joins,
+    costs: new Float64Array(0),
   };
+  m.costs = edgeCosts(m, hiding?.ranks ?? null, hiding?.hide ?? 0);
+  return m;
 }
 
 /** The face on the other side of the edge that leaves corner c, or −1. */

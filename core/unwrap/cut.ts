@@ -4,7 +4,8 @@ import type { Chart } from "./chart";
 
 /**
  * Cuts a set of faces open until it is a disc: the shortest paths join its border loops, a closed body is
- * slit between two places far apart. Paths prefer sharp and short edges.
+ * slit between two places far apart. Paths take what costs least (seams/edge-costs.ts).
+ * @param cuts edges that are cut already; those found are added
  * @returns the disc, or null where handles are left (the caller splits the faces instead)
  */
 export function cutToDisc(
@@ -12,8 +13,8 @@ export function cutToDisc(
   faces: number[],
   label: Int32Array,
   own: number,
+  cuts = new Set<number>(),
 ): { chart: Chart; cuts: Set<number> } | null {
-  const cuts = new Set<number>();
   for (let tries = 0; tries < 24; tries++) {
     const chart = buildChart(m, faces, label, own, (e) => cuts.has(e));
     if (chart.euler === 1 && chart.loops.length === 1) return { chart, cuts };
@@ -31,23 +32,6 @@ export function cutToDisc(
   return null;
 }
 
-/** Length of an edge, less where it is sharp: seams hide in creases. */
-function costOf(m: UnwrapMesh, e: number): number {
-  const p = m.mesh.positions;
-  const a = 3 * m.edges.vertices[2 * e];
-  const b = 3 * m.edges.vertices[2 * e + 1];
-  const length = Math.hypot(
-    p[a] - p[b],
-    p[a + 1] - p[b + 1],
-    p[a + 2] - p[b + 2],
-  );
-  const f = 3 * m.faceOfCorner[m.edges.first[e]];
-  const g = 3 * m.faceOfCorner[m.edges.second[e]];
-  const n = m.normals;
-  const dot = n[f] * n[g] + n[f + 1] * n[g + 1] + n[f + 2] * n[g + 2];
-  return length * (0.4 + 0.6 * Math.max(0, dot));
-}
-
 /** Edges inside the chart by mesh vertex: [other vertex, edge, cost]. */
 function innerGraph(m: UnwrapMesh, chart: Chart, cuts: Set<number>) {
   const graph = new Map<number, [number, number, number][]>();
@@ -63,7 +47,7 @@ function innerGraph(m: UnwrapMesh, chart: Chart, cuts: Set<number>) {
     if (!inside.has(m.faceOfCorner[m.edges.second[e]])) continue;
     const a = m.edges.vertices[2 * e];
     const b = m.edges.vertices[2 * e + 1];
-    const cost = costOf(m, e);
+    const cost = m.costs[e];
     link(a, b, e, cost);
     link(b, a, e, cost);
   }
@@ -126,6 +110,30 @@ function joinLoops(m: UnwrapMesh, chart: Chart, cuts: Set<number>): number[] {
     innerGraph(m, chart, cuts),
     start,
     (v) => others.has(v),
+  );
+  return found ? walkBack(via, last) : [];
+}
+
+/**
+ * Cuts from the border of a disc to one of its vertices, so that what is round there can open.
+ * @returns edges of the path, none where the vertex lies on the border
+ */
+export function dartTo(
+  m: UnwrapMesh,
+  chart: Chart,
+  cuts: Set<number>,
+  vertex: number,
+): number[] {
+  const meshVertex = new Int32Array(chart.vertexCount);
+  chart.corners.forEach((c, i) => {
+    meshVertex[chart.vertexOfCorner[i]] = m.mesh.corners[c];
+  });
+  const border = new Set(chart.loops.flat().map((v) => meshVertex[v]));
+  if (border.has(meshVertex[vertex])) return [];
+  const { via, last, found } = dijkstra(
+    innerGraph(m, chart, cuts),
+    [meshVertex[vertex]],
+    (v) => border.has(v),
   );
   return found ? walkBack(via, last) : [];
 }

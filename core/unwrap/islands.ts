@@ -1,6 +1,7 @@
 import type { Chart, UnwrapMesh } from "./chart";
 import { acrossCorner } from "./chart";
-import { cutToDisc } from "./cut";
+import { cutToDisc, dartTo } from "./cut";
+import { splitAtNeck } from "./seams/neck";
 import type { Flat } from "./flatten";
 import { flatten } from "./flatten";
 import { bulkOf } from "./pack";
@@ -48,7 +49,14 @@ export function findIslands(
     const faces = waiting.pop()!;
     const own = next++;
     for (const f of faces) label[f] = own;
-    const laid = tryLay(m, faces, label, own, rules);
+    let laid = tryLay(m, faces, label, own, rules, 0);
+    const necks = laid.ok ? null : splitAtNeck(m, faces);
+    if (necks) {
+      waiting.push(...necks);
+      continue;
+    }
+    if (!laid.ok && !laid.tooLong)
+      laid = tryLay(m, faces, label, own, rules, DARTS);
     if (laid.ok || faces.length === 1) {
       islands.set(own, laid.island ?? single(m, faces, label, own));
       onLaid(faces.length);
@@ -85,30 +93,63 @@ function connectedFaces(m: UnwrapMesh): number[][] {
   return sets.reverse();
 }
 
+interface Tried {
+  ok: boolean;
+  /** Even, but longer or more bent than an island should be. */
+  tooLong: boolean;
+  island: LaidIsland | null;
+}
+
+/** Cuts from the border to where a layout is tightest, before faces are parted. */
+const DARTS = 3;
+
+/** Lays faces out, with cuts that open them up to `darts` times where that does not come out even. */
 function tryLay(
   m: UnwrapMesh,
   faces: number[],
   label: Int32Array,
   own: number,
   rules: SeamRules,
-) {
-  if (!worthTrying(m, faces))
-    return { ok: false, tooLong: false, island: null };
+  darts: number,
+): Tried {
+  const nothing = { ok: false, tooLong: false, island: null };
   const disc = cutToDisc(m, faces, label, own);
-  if (!disc) return { ok: false, tooLong: false, island: null };
-  const flat = flatten(disc.chart);
+  if (!disc) return nothing;
+  let { chart } = disc;
+  let flat = flatten(chart);
+  for (let k = 0; k < darts && !isEven(flat, rules) && flat.tight >= 0; k++) {
+    const path = dartTo(m, chart, disc.cuts, flat.tight);
+    if (!path.length) break;
+    const cuts = new Set([...disc.cuts, ...path]);
+    const opened = cutToDisc(m, faces, label, own, cuts);
+    if (!opened) break;
+    const next = flatten(opened.chart);
+    if (!(badness(next, rules) < 0.8 * badness(flat, rules))) break;
+    disc.cuts = opened.cuts;
+    chart = opened.chart;
+    flat = next;
+  }
+  const even = isEven(flat, rules);
   const long = lengthOf(flat.uv) > rules.length;
-  const even =
-    flat.flipped === 0 &&
-    flat.stretch <= rules.stretch &&
-    flat.spread <= rules.spread;
-  const bent = even && rules.bulk > 0 && isBent(m, disc.chart, flat, rules);
+  const bent = even && rules.bulk > 0 && isBent(m, chart, flat, rules);
   return {
     ok: even && !long && !bent && !flat.overlaps,
     tooLong: even && (long || bent) && !flat.overlaps,
-    island: { chart: disc.chart, flat },
+    island: { chart, flat },
   };
 }
+
+const isEven = (flat: Flat, rules: SeamRules) =>
+  flat.flipped === 0 &&
+  flat.stretch <= rules.stretch &&
+  flat.spread <= rules.spread;
+
+/** How far from even a layout is, 1 for just so. */
+const badness = (flat: Flat, rules: SeamRules) =>
+  Math.max(
+    (flat.stretch - 1) / (rules.stretch - 1),
+    flat.spread / rules.spread,
+  );
 
 function isBent(
   m: UnwrapMesh,
@@ -131,34 +172,6 @@ export function trianglesOf(chart: Chart, flat: Flat): Float64Array {
     triangles[2 * i + 1] = flat.uv[2 * chart.triangles[i] + 1];
   }
   return triangles;
-}
-
-/** A closed piece that turns all ways can't be laid flat in one: its normals sum to nothing. */
-function worthTrying(m: UnwrapMesh, faces: number[]): boolean {
-  if (faces.length < 400) return true;
-  const covariance = [0, 0, 0, 0, 0, 0];
-  let area = 0;
-  for (const f of faces) {
-    const [x, y, z] = [
-      m.normals[3 * f],
-      m.normals[3 * f + 1],
-      m.normals[3 * f + 2],
-    ];
-    const w = m.areas[f];
-    area += w;
-    [x * x, x * y, x * z, y * y, y * z, z * z].forEach(
-      (value, k) => (covariance[k] += w * value),
-    );
-  }
-  const [xx, xy, xz, yy, yz, zz] = covariance.map(
-    (value) => value / (area || 1),
-  );
-  // The determinant is 1/27 for normals spread evenly over the sphere, 0 where they keep to a plane.
-  const determinant =
-    xx * (yy * zz - yz * yz) -
-    xy * (xy * zz - yz * xz) +
-    xz * (xy * yz - yy * xz);
-  return 27 * determinant < 0.35;
 }
 
 function lengthOf(uv: Float64Array): number {
@@ -191,6 +204,7 @@ function single(
       spread: 0,
       flipped: 0,
       overlaps: false,
+      tight: -1,
     },
   };
 }
@@ -225,11 +239,14 @@ function joinIslands(
     ];
     const own = newName();
     for (const f of faces) label[f] = own;
-    const laid = tryLay(m, faces, label, own, {
-      ...rules,
-      bulk: JOINED_BULK,
-      large: 0,
-    });
+    const laid = tryLay(
+      m,
+      faces,
+      label,
+      own,
+      { ...rules, bulk: JOINED_BULK, large: 0 },
+      0,
+    );
     if (laid.ok && laid.island) {
       islands.delete(a);
       islands.delete(b);

@@ -1,6 +1,7 @@
 import type { UnwrapMesh } from "./chart";
 import { acrossCorner } from "./chart";
 import { pop, push } from "./cut";
+import { CutGraph } from "./seams/min-cut";
 
 /**
  * Splits faces in two so that each side comes nearer to something that lays flat: a cone, a cylinder or a
@@ -13,16 +14,7 @@ export function splitFaces(
   faces: number[],
   across: boolean,
 ): number[][] {
-  const index = new Map<number, number>();
-  faces.forEach((f, i) => index.set(f, i));
-  const neighbours = faces.map((f) => {
-    const found: [number, number][] = [];
-    for (let c = m.mesh.faceStarts[f]; c < m.mesh.faceStarts[f + 1]; c++) {
-      const other = index.get(acrossCorner(m, c));
-      if (other !== undefined) found.push([other, m.edges.ofCorner[c]]);
-    }
-    return found;
-  });
+  const neighbours = neighboursWithin(m, faces);
   const middles = middlesOf(m, faces);
   let seeds = across ? ends(middles) : contrastingSeeds(m, faces, middles);
   let side: Uint8Array = new Uint8Array(faces.length);
@@ -53,8 +45,25 @@ export function splitFaces(
     if (next[0] === seeds[0] && next[1] === seeds[1]) break;
     seeds = [next[0], next[1]];
   }
-  smoothBorder(m, faces, neighbours, side);
+  settleBorder(m, faces, neighbours, side, middles);
   return connectedSets(faces, neighbours, side);
+}
+
+/** For each face of a set its neighbours in the set, as places in the set, and the edge between. */
+export function neighboursWithin(
+  m: UnwrapMesh,
+  faces: number[],
+): [number, number][][] {
+  const index = new Map<number, number>();
+  faces.forEach((f, i) => index.set(f, i));
+  return faces.map((f) => {
+    const found: [number, number][] = [];
+    for (let c = m.mesh.faceStarts[f]; c < m.mesh.faceStarts[f + 1]; c++) {
+      const other = index.get(acrossCorner(m, c));
+      if (other !== undefined) found.push([other, m.edges.ofCorner[c]]);
+    }
+    return found;
+  });
 }
 
 interface Cone {
@@ -68,7 +77,7 @@ const normalAt = (m: UnwrapMesh, f: number): [number, number, number] => [
   m.normals[3 * f + 2],
 ];
 
-function middlesOf(m: UnwrapMesh, faces: number[]): Float64Array {
+export function middlesOf(m: UnwrapMesh, faces: number[]): Float64Array {
   const middles = new Float64Array(3 * faces.length);
   faces.forEach((f, i) => {
     const n = m.mesh.faceStarts[f + 1] - m.mesh.faceStarts[f];
@@ -257,54 +266,82 @@ function bestSeed(
   return best;
 }
 
-/** Moves faces whose border with the other side is longer than with their own: straightens the seam. */
-function smoothBorder(
+/** Share of the set's width within which the border may move to where it costs least. */
+const BAND = 0.22;
+
+/** Moves the border between the sides to where a seam costs least, near to where it was. */
+function settleBorder(
   m: UnwrapMesh,
   faces: number[],
   neighbours: [number, number][][],
   side: Uint8Array,
+  middles: Float64Array,
 ): void {
-  const p = m.mesh.positions;
-  const length = (e: number) => {
-    const a = 3 * m.edges.vertices[2 * e];
-    const b = 3 * m.edges.vertices[2 * e + 1];
-    const size = Math.hypot(
-      p[a] - p[b],
-      p[a + 1] - p[b + 1],
-      p[a + 2] - p[b + 2],
-    );
-    const f = 3 * m.faceOfCorner[m.edges.first[e]];
-    const g = 3 * m.faceOfCorner[m.edges.second[e]];
-    const dot =
-      m.normals[f] * m.normals[g] +
-      m.normals[f + 1] * m.normals[g + 1] +
-      m.normals[f + 2] * m.normals[g + 2];
-    return size * (0.25 + Math.max(0, dot));
-  };
-  const count = [0, 0];
-  for (const s of side) count[s]++;
-  for (let round = 0; round < 6; round++) {
-    let moved = 0;
-    for (let i = 0; i < faces.length; i++) {
-      const mine = side[i];
-      let own = 0;
-      let other = 0;
-      for (const [n, e] of neighbours[i])
-        if (side[n] === mine) own += length(e);
-        else other += length(e);
-      if (other > own * 1.02 && count[mine] > 1) {
-        side[i] = 1 - mine;
-        count[mine]--;
-        count[1 - mine]++;
-        moved++;
+  const area = faces.reduce((sum, f) => sum + m.areas[f], 0);
+  const from = ringsFromBorder(neighbours, side, middles);
+  const width = BAND * Math.sqrt(area);
+  const counts = [0, 0];
+  side.forEach((s) => counts[s]++);
+  const farthest = [0, 0];
+  side.forEach((s, i) => (farthest[s] = Math.max(farthest[s], from[i])));
+  const free = from.map((d, i) =>
+    d < Math.min(width, 0.7 * farthest[side[i]]) ? 1 : 0,
+  );
+  cutAtLeast(m, neighbours, side, Uint8Array.from(free));
+}
+
+/** Lets free faces change sides so that the border between the sides costs least. */
+export function cutAtLeast(
+  m: UnwrapMesh,
+  neighbours: [number, number][][],
+  side: Uint8Array,
+  free: Uint8Array,
+): void {
+  const node = new Int32Array(side.length);
+  let count = 2;
+  for (let i = 0; i < side.length; i++) node[i] = free[i] ? count++ : side[i];
+  if (count === 2) return;
+  const graph = new CutGraph(count);
+  neighbours.forEach((list, i) => {
+    for (const [other, e] of list)
+      if (other > i && node[i] !== node[other] && node[i] + node[other] > 1)
+        graph.link(node[i], node[other], m.costs[e]);
+  });
+  const first = graph.solve();
+  for (let i = 0; i < side.length; i++)
+    if (free[i]) side[i] = first[node[i]] ? 0 : 1;
+}
+
+/** Distance of each face from the border between the sides, over neighbouring middles, metres. */
+function ringsFromBorder(
+  neighbours: [number, number][][],
+  side: Uint8Array,
+  middles: Float64Array,
+): Float64Array {
+  const distance = new Float64Array(side.length).fill(Infinity);
+  const heap: [number, number][] = [];
+  neighbours.forEach((list, i) => {
+    if (list.some(([other]) => side[other] !== side[i])) {
+      distance[i] = 0;
+      push(heap, [0, i]);
+    }
+  });
+  while (heap.length) {
+    const [d, i] = pop(heap);
+    if (d > distance[i]) continue;
+    for (const [other] of neighbours[i]) {
+      const to = d + Math.sqrt(apart2(middles, i, other));
+      if (to < distance[other]) {
+        distance[other] = to;
+        push(heap, [to, other]);
       }
     }
-    if (!moved) return;
   }
+  return distance;
 }
 
 /** The sides as connected sets of faces. */
-function connectedSets(
+export function connectedSets(
   faces: number[],
   neighbours: [number, number][][],
   side: Uint8Array,

@@ -3,6 +3,7 @@ import { buildEdges } from "../mesh/edges";
 import { nextCorners } from "../mesh/normals";
 import type { Context } from "../operation";
 import { prepareUnwrap } from "./chart";
+import { exposureOf, exposureRanks } from "./seams/exposure";
 import type { LaidIsland } from "./islands";
 import { findIslands, trianglesOf } from "./islands";
 import type { PackOptions } from "./pack";
@@ -19,7 +20,14 @@ export function layOut(
   allowed: { stretch: number; spread: number },
   context: Context,
 ): IslandOfMesh[] {
-  const prepared = meshes.map((mesh) => prepareUnwrap(mesh));
+  const bare = meshes.map((mesh) => prepareUnwrap(mesh));
+  const ranks = exposureRanks(
+    exposureOf(meshes, "standing", () => context.check()),
+    bare.map(({ areas }) => areas),
+  );
+  const prepared = meshes.map((mesh, i) =>
+    prepareUnwrap(mesh, null, { ranks: ranks[i], hide: 1 }),
+  );
   const area = prepared.reduce(
     (sum, m) => sum + m.areas.reduce((a, b) => a + b, 0),
     0,

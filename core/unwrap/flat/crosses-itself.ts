@@ -1,0 +1,61 @@
+import type { Chart } from "../chart";
+
+/** Whether the border of the laid out chart crosses or touches itself: then islands would overlap themselves. */
+export function crossesItself(chart: Chart, uv: Float64Array): boolean {
+  const segments: number[] = [];
+  for (const loop of chart.loops)
+    for (let i = 0; i < loop.length; i++)
+      segments.push(loop[i], loop[(i + 1) % loop.length]);
+  const count = segments.length / 2;
+  let minX = Infinity;
+  let minY = Infinity;
+  let length = 0;
+  for (let s = 0; s < count; s++) {
+    const a = 2 * segments[2 * s];
+    const b = 2 * segments[2 * s + 1];
+    minX = Math.min(minX, uv[a]);
+    minY = Math.min(minY, uv[a + 1]);
+    length += Math.hypot(uv[a] - uv[b], uv[a + 1] - uv[b + 1]);
+  }
+  const cell = Math.max(1e-9, (2 * length) / count);
+  const grid = new Map<number, number[]>();
+  for (let s = 0; s < count; s++) {
+    const a = 2 * segments[2 * s];
+    const b = 2 * segments[2 * s + 1];
+    const x0 = Math.floor((Math.min(uv[a], uv[b]) - minX) / cell);
+    const x1 = Math.floor((Math.max(uv[a], uv[b]) - minX) / cell);
+    const y0 = Math.floor((Math.min(uv[a + 1], uv[b + 1]) - minY) / cell);
+    const y1 = Math.floor((Math.max(uv[a + 1], uv[b + 1]) - minY) / cell);
+    for (let x = x0; x <= x1; x++)
+      for (let y = y0; y <= y1; y++) {
+        const key = x * 65536 + y;
+        const there = grid.get(key);
+        if (!there) grid.set(key, [s]);
+        else {
+          for (const other of there)
+            if (crosses(segments, uv, s, other)) return true;
+          there.push(s);
+        }
+      }
+  }
+  return false;
+}
+
+function crosses(
+  segments: number[],
+  uv: Float64Array,
+  s: number,
+  o: number,
+): boolean {
+  const a = segments[2 * s];
+  const b = segments[2 * s + 1];
+  const c = segments[2 * o];
+  const d = segments[2 * o + 1];
+  if (a === c || a === d || b === c || b === d) return false;
+  const side = (p: number, q: number, r: number) =>
+    (uv[2 * q] - uv[2 * p]) * (uv[2 * r + 1] - uv[2 * p + 1]) -
+    (uv[2 * q + 1] - uv[2 * p + 1]) * (uv[2 * r] - uv[2 * p]);
+  return (
+    side(a, b, c) * side(a, b, d) <= 0 && side(c, d, a) * side(c, d, b) <= 0
+  );
+}
