@@ -1,4 +1,5 @@
 import type { Asset } from "./asset/asset";
+import { keepMarks } from "./asset/carry";
 import { withLightStandIns } from "./asset/light";
 import { followRepeats } from "./asset/repeats";
 import { inputsOf, standingOf } from "./asset/stale";
@@ -21,7 +22,10 @@ export async function runOperation<O extends object>(
 ): Promise<OperationResult> {
   const options = readOptions(operation, raw);
   const result = await operation.run(asset, options, context);
-  result.asset = withLightStandIns(followRepeats(result.asset, asset), asset);
+  result.asset = withLightStandIns(
+    followRepeats(keepMarks(result.asset, asset), asset),
+    asset,
+  );
   if (!operation.makesResult && !operation.keepsReport) return result;
   const document = describe(result.asset);
   if (operation.keepsReport)

@@ -10,12 +10,18 @@ export interface Brief {
   triangles: number;
   /** Triangles of the further levels of detail, falling. */
   levels: readonly number[];
-  /** Edge of the square sheet, px. */
+  /** Width of the sheet, px. */
   sheetSize: number;
+  /** Height of the sheet in px, or 0 where it is square. */
+  sheetHeight: number;
+  /** Sheets allowed, each a tile. */
+  sheets: number;
   /** Free texels kept round every island, px. */
   padding: number;
   /** Wanted texels per metre, or 0 for as many as fit. */
   texelsPerMetre: number;
+  /** Vertices allowed as an engine counts them, or 0 for no limit. */
+  vertices: number;
   /** Hulls allowed for the whole asset. */
   hulls: number;
   /** Name of a delivery profile. */
@@ -45,8 +51,11 @@ export const DEFAULT_BRIEF: Brief = {
   triangles: 5000,
   levels: [],
   sheetSize: 2048,
+  sheetHeight: 0,
+  sheets: 1,
   padding: 8,
   texelsPerMetre: 0,
+  vertices: 0,
   hulls: 8,
   profile: PROFILES[0].name,
 };
@@ -81,6 +90,8 @@ export interface Part {
   repeat: Repeat | null;
   source: Mesh | null;
   game: Mesh | null;
+  /** The game mesh as it was last laid out, where that was another one: what its seams and islands were. */
+  laid: Mesh | null;
   /** Lighter game meshes for farther away, falling. */
   levels: readonly Mesh[];
   /** The source as it came in, where `source` is a lighter stand-in for it. */
@@ -120,6 +131,16 @@ export interface ReferencePicture {
   at: readonly [number, number, number];
   /** 0 … 1 */
   opacity: number;
+  bytes: Uint8Array;
+}
+
+/** A picture painted after the sheet, to be seen on the model. */
+export interface PaintedPicture {
+  name: string;
+  kind: "png" | "jpeg";
+  /** px */
+  width: number;
+  height: number;
   bytes: Uint8Array;
 }
 
@@ -165,6 +186,8 @@ export interface Asset {
   looks: readonly SurfaceLook[];
   palette: readonly PaletteEntry[];
   references: readonly ReferencePicture[];
+  /** What was painted after the sheet, or null. */
+  painted: PaintedPicture | null;
   /** How the sources were last collapsed, or null where nobody reduced them yet. */
   record: KeptRecord | null;
   results: Partial<Record<Stage, StageResult>>;
@@ -181,6 +204,7 @@ export function createAsset(name: string, parts: readonly Part[] = []): Asset {
     looks: [],
     palette: [],
     references: [],
+    painted: null,
     record: null,
     results: {},
     reports: {},
@@ -220,6 +244,7 @@ export function createPart(
     repeat: null,
     source: null,
     game: null,
+    laid: null,
     levels: [],
     dense: null,
     light: null,

@@ -3,7 +3,14 @@ import { bytesToHex } from "@noble/hashes/utils.js";
 import { ArnikError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount, triangleCount, vertexCount } from "../mesh/mesh";
-import type { Asset, BakedMap, Hull, Part, ReferencePicture } from "./asset";
+import type {
+  Asset,
+  BakedMap,
+  Hull,
+  PaintedPicture,
+  Part,
+  ReferencePicture,
+} from "./asset";
 import { DEFAULT_BRIEF } from "./asset";
 import type { KeptRecord } from "./kept-record";
 
@@ -29,6 +36,10 @@ const MESH_STREAMS = [
   "sourceOnly",
   "seen",
   "density",
+  "texelWeights",
+  "held",
+  "copies",
+  "ownNormals",
 ] as const;
 
 export interface MeshDocument {
@@ -46,11 +57,12 @@ export interface HullDocument extends Omit<Hull, "positions" | "triangles"> {
 
 export interface PartDocument extends Omit<
   Part,
-  "source" | "game" | "levels" | "dense" | "light" | "hulls"
+  "source" | "game" | "laid" | "levels" | "dense" | "light" | "hulls"
 > {
   levels: MeshDocument[];
   source: MeshDocument | null;
   game: MeshDocument | null;
+  laid: MeshDocument | null;
   dense: MeshDocument | null;
   light: MeshDocument | null;
   hulls: HullDocument[];
@@ -90,12 +102,17 @@ export interface RecordDocument extends Omit<KeptRecord, "record"> {
 /** A revision as it is stored: a small tree that names streams. */
 export interface AssetDocument extends Omit<
   Asset,
-  "parts" | "maps" | "references" | "record"
+  "parts" | "maps" | "references" | "record" | "painted"
 > {
   record: RecordDocument | null;
   parts: PartDocument[];
   maps: MapDocument[];
   references: ReferenceDocument[];
+  painted: PaintedDocument | null;
+}
+
+export interface PaintedDocument extends Omit<PaintedPicture, "bytes"> {
+  bytes: StreamRef;
 }
 
 type Stream =
@@ -159,6 +176,7 @@ export function toDocument(
       ...part,
       source: mesh(part.source),
       game: mesh(part.game),
+      laid: mesh(part.laid),
       levels: (part.levels ?? []).map((level) => mesh(level)!),
       dense: mesh(part.dense),
       light: mesh(part.light),
@@ -184,6 +202,10 @@ export function toDocument(
       ...each,
       bytes: store(each.bytes),
     })),
+    painted: asset.painted && {
+      ...asset.painted,
+      bytes: store(asset.painted.bytes),
+    },
   };
 }
 
@@ -196,9 +218,11 @@ export function fillDocument(document: AssetDocument): AssetDocument {
     references: document.references ?? [],
     reports: document.reports ?? {},
     record: document.record ?? null,
+    painted: document.painted ?? null,
     parts: document.parts.map((part) => ({
       ...part,
       capped: part.capped ?? false,
+      laid: part.laid ?? null,
       levels: part.levels ?? [],
       share: part.share ?? 0,
       group: part.group ?? "",
@@ -248,6 +272,7 @@ export function fromDocument(
       ...part,
       source: mesh(part.source),
       game: mesh(part.game),
+      laid: mesh(part.laid),
       levels: (part.levels ?? []).map((level) => mesh(level)!),
       dense: mesh(part.dense),
       light: mesh(part.light),
@@ -266,6 +291,10 @@ export function fromDocument(
       ...each,
       bytes: load<Uint8Array>(each.bytes),
     })),
+    painted: document.painted && {
+      ...document.painted,
+      bytes: load<Uint8Array>(document.painted.bytes),
+    },
   };
 }
 
@@ -318,6 +347,7 @@ export function streamsOf(document: AssetDocument): StreamRef[] {
     for (const mesh of [
       part.source,
       part.game,
+      part.laid,
       part.dense,
       part.light,
       ...(part.levels ?? []),
@@ -329,5 +359,6 @@ export function streamsOf(document: AssetDocument): StreamRef[] {
   refs.push(...document.maps.map((map) => map.pixels));
   if (document.record) refs.push(...Object.values(document.record.streams));
   refs.push(...(document.references ?? []).map((each) => each.bytes));
+  if (document.painted) refs.push(document.painted.bytes);
   return refs;
 }

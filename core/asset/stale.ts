@@ -8,7 +8,13 @@ const INPUTS: Record<Stage, readonly string[]> = {
   survey: ["source meshes"],
   reduce: ["source meshes", "painted density", "triangle budget"],
   edges: ["game meshes"],
-  unwrap: ["game meshes", "hard edges", "sheet"],
+  unwrap: [
+    "game meshes",
+    "hard edges",
+    "seams wanted",
+    "texel weights",
+    "sheet",
+  ],
   bake: [
     "source meshes",
     "game meshes",
@@ -50,6 +56,10 @@ export function fingerprints(document: AssetDocument): Record<string, string> {
     "game meshes": of(parts.map((part) => [part.name, shape(part.game)])),
     "game normals": of(parts.map((part) => part.game?.streams.normals?.hash)),
     "hard edges": of(parts.map((part) => part.game?.streams.hard?.hash)),
+    "seams wanted": of(parts.map((part) => part.game?.streams.cuts?.hash)),
+    "texel weights": of(
+      parts.map((part) => part.game?.streams.texelWeights?.hash),
+    ),
     UVs: of(parts.map((part) => part.game?.streams.uvs?.hash)),
     hulls: of(
       parts.map((part) =>
@@ -66,7 +76,13 @@ export function fingerprints(document: AssetDocument): Record<string, string> {
       parts.map((part) => [part.budget, part.share, part.capped]),
     ]),
     "hull count": of(brief.hulls),
-    sheet: of([brief.sheetSize, brief.padding, brief.texelsPerMetre]),
+    sheet: of([
+      brief.sheetSize,
+      brief.sheetHeight,
+      brief.sheets,
+      brief.padding,
+      brief.texelsPerMetre,
+    ]),
     "delivery profile": of(brief.profile),
   };
 }

@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { laidOn, squareSheet } from "../../tests/laid";
 import { moved, sheetMesh, sphere } from "../../tests/shapes";
 import type { Asset } from "../asset/asset";
 import { createAsset, createPart } from "../asset/asset";
@@ -7,7 +8,6 @@ import { plainContext } from "../operation";
 import { KERNELS, findOperation } from "../operations";
 import { runOperation } from "../route";
 import { reduceTogether } from "../asset/reduce-meshes";
-import { layOut, packOnSheet } from "../unwrap/unwrap-parts";
 import { dilate } from "./dilate";
 import { measureFidelity } from "./fidelity";
 import { bakeMaps } from "./maps";
@@ -15,15 +15,7 @@ import { bakeMaps } from "./maps";
 const context = plainContext(KERNELS);
 const SIZE = 256;
 
-function unwrapped(mesh: Mesh): Mesh {
-  const islands = layOut([mesh], { stretch: 1.08, spread: 0.09 }, context);
-  return packOnSheet(
-    [mesh],
-    islands,
-    { size: SIZE, padding: 4, texelsPerMetre: 0 },
-    () => {},
-  ).meshes[0];
-}
+const unwrapped = (mesh: Mesh) => laidOn([mesh], squareSheet(SIZE))[0];
 const wanted = {
   size: SIZE,
   rays: 0,

@@ -54,14 +54,46 @@ class BriefOptions {
   @field({
     kind: "choice",
     label: "Sheet",
-    help: "Edge of the square sheet that all parts share.",
+    help: "Width of the sheet that all parts share.",
     unit: "px",
     choices: SHEET_SIZES.map((size) => ({
       value: String(size),
-      label: `${size} × ${size}`,
+      label: `${size} px wide`,
     })),
   })
   sheet = String(DEFAULT_BRIEF.sheetSize);
+
+  @field({
+    kind: "choice",
+    label: "Height",
+    help: "Height of the sheet against its width.",
+    choices: [
+      { value: "1", label: "square" },
+      { value: "0.5", label: "half its width" },
+      { value: "0.25", label: "a quarter" },
+      { value: "2", label: "twice its width" },
+    ],
+  })
+  aspect: "1" | "0.5" | "0.25" | "2" = "1";
+
+  @field({
+    kind: "integer",
+    label: "Sheets",
+    help: "Sheets allowed, each a UDIM tile.",
+    min: 1,
+    max: 100,
+  })
+  sheets = DEFAULT_BRIEF.sheets;
+
+  @field({
+    kind: "integer",
+    label: "Vertices (0: any)",
+    help: "Vertices allowed as an engine counts them, with all that splits them; 0 for no limit.",
+    unit: "vertices",
+    min: 0,
+    max: 10000000,
+  })
+  vertices = DEFAULT_BRIEF.vertices;
 
   @field({
     kind: "integer",
@@ -157,6 +189,12 @@ export const setBrief = defineOperation({
       triangles: options.triangles,
       levels: levelsOf(options.levels, options.triangles),
       sheetSize,
+      sheetHeight:
+        options.aspect === "1"
+          ? 0
+          : Math.round(sheetSize * Number(options.aspect)),
+      sheets: options.sheets,
+      vertices: options.vertices,
       padding: options.padding,
       texelsPerMetre,
       hulls: options.hulls,

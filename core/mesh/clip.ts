@@ -90,7 +90,12 @@ export function clipMesh(mesh: Mesh, plane: Plane, slack = 1e-9): Mesh {
     const from = oldCorner[at];
     // The edge along the cut is a new one.
     if (side[mesh.corners[from]] > 0)
-      for (const marks of [clipped.seams, clipped.hard, clipped.creases, clipped.cuts])
+      for (const marks of [
+        clipped.seams,
+        clipped.hard,
+        clipped.creases,
+        clipped.cuts,
+      ])
         if (marks) marks[at] = 0;
     mix(clipped.uvs, mesh.uvs, at, from, towards, t, 2);
     mix(clipped.normals, mesh.normals, at, from, towards, t, 3);

@@ -31,6 +31,14 @@ export interface Mesh {
   readonly seen: Uint8Array | null;
   /** faceCount: how dense the game mesh is wanted here, as core/mesh/density.ts reads it; null for as it comes. */
   readonly density: Uint8Array | null;
+  /** faceCount: texels wanted against the rest, as core/mesh/texel-weights.ts reads it; null for equal ones. */
+  readonly texelWeights: Uint8Array | null;
+  /** faceCount: 1 where an island was placed by hand and stays where it is, or null. */
+  readonly held: Uint8Array | null;
+  /** faceCount: 1 where a face shares the texels of another one and is left out of the bake, or null. */
+  readonly copies: Uint8Array | null;
+  /** faceCount: 1 where normals were taken from elsewhere and stay as they are, or null. */
+  readonly ownNormals: Uint8Array | null;
   readonly materials: readonly string[];
 }
 
@@ -57,6 +65,10 @@ export function createMesh(
     sourceOnly: null,
     seen: null,
     density: null,
+    texelWeights: null,
+    held: null,
+    copies: null,
+    ownNormals: null,
     materials: ["surface"],
     ...parts,
   };
@@ -88,6 +100,10 @@ const ON_FACES = [
   "sourceOnly",
   "seen",
   "density",
+  "texelWeights",
+  "held",
+  "copies",
+  "ownNormals",
 ] as const;
 
 /**

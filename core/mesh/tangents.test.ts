@@ -1,5 +1,6 @@
 import { generateTangents } from "mikktspace";
 import { describe, expect, it } from "vitest";
+import { laidOn, squareSheet } from "../../tests/laid";
 import {
   cube,
   joined,
@@ -8,9 +9,7 @@ import {
   sphere,
   torus,
 } from "../../tests/shapes";
-import { plainContext } from "../operation";
 import { seededRandom } from "../space/random";
-import { layOut, packOnSheet } from "../unwrap/unwrap-parts";
 import { hardAbove } from "./hard-angle";
 import type { Mesh } from "./mesh";
 import { cornerNormals } from "./normals";
@@ -45,15 +44,7 @@ function compare(mesh: Mesh): void {
   }
 }
 
-function unwrapped(mesh: Mesh): Mesh {
-  const islands = layOut([mesh], { stretch: 1.1, spread: 0.1 }, plainContext());
-  return packOnSheet(
-    [mesh],
-    islands,
-    { size: 512, padding: 4, texelsPerMetre: 0 },
-    () => {},
-  ).meshes[0];
-}
+const unwrapped = (mesh: Mesh) => laidOn([mesh], squareSheet(512))[0];
 
 describe("tangents are those of the MikkTSpace package", () => {
   it("on a sheet with mirrored halves", () => {

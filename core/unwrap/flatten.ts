@@ -30,9 +30,20 @@ export interface FlattenOptions {
   rounds: number;
   /** How much even area counts against even shape. */
   evenness: number;
+  /** What will be asked of the layout: one that is not going to get there is left as it is, which saves most of the time. */
+  wanted: { stretch: number; spread: number } | null;
 }
 
-export const FLATTEN_DEFAULTS: FlattenOptions = { rounds: 24, evenness: 4 };
+export const FLATTEN_DEFAULTS: FlattenOptions = {
+  rounds: 24,
+  evenness: 4,
+  wanted: null,
+};
+
+/** An angle-true layout whose lengths spread more than this never came within reach on any body tried. */
+const HOPELESS = 0.8;
+/** After some steps a layout should be within this much of what is wanted. */
+const HALFWAY = { rounds: 5, near: 2.5 };
 
 /**
  * Lays a disc flat: least squares conformal map (Lévy et al. 2002), or Tutte's embedding where that folds,
@@ -40,11 +51,23 @@ export const FLATTEN_DEFAULTS: FlattenOptions = { rounds: 24, evenness: 4 };
  */
 export function flatten(
   chart: Chart,
-  { rounds, evenness }: FlattenOptions = FLATTEN_DEFAULTS,
+  options: Partial<FlattenOptions> = {},
 ): Flat {
+  const { rounds, evenness, wanted } = { ...FLATTEN_DEFAULTS, ...options };
   const shapes = triangleShapes(chart);
   const system = new BlockSystem(chart);
   let uv = conformal(chart, shapes, system);
+  if (uv && wanted) {
+    rescale(chart, shapes, uv);
+    const first = judge(chart, shapes, uv);
+    if (first.spread > HOPELESS)
+      return {
+        uv,
+        ...first,
+        overlaps: true,
+        tight: tightest(chart, shapes, uv),
+      };
+  }
   if (!uv || countFlips(chart, shapes, uv) > 0) uv = tutte(chart);
   if (!uv || countFlips(chart, shapes, uv) > 0)
     return {
@@ -57,7 +80,17 @@ export function flatten(
     };
   rescale(chart, shapes, uv);
   const tight = tightest(chart, shapes, uv);
-  relax(chart, shapes, system, uv, { rounds, evenness, pins: null });
+  const steps = { rounds, evenness, pins: null };
+  if (wanted) {
+    relax(chart, shapes, system, uv, { ...steps, rounds: HALFWAY.rounds });
+    const { stretch, spread } = judge(chart, shapes, uv);
+    if (
+      stretch - 1 > HALFWAY.near * (wanted.stretch - 1) ||
+      spread > HALFWAY.near * wanted.spread
+    )
+      steps.rounds = 0;
+  }
+  relax(chart, shapes, system, uv, steps);
   rescale(chart, shapes, uv);
   return {
     uv,

@@ -1,2 +1,2 @@
 export { unwrapParts } from "./unwrap";
-export { repackIslands } from "./repack";
+export { packOnly } from "./pack-islands";

@@ -4,7 +4,7 @@ import { cutToDisc, dartTo } from "./cut";
 import { splitAtNeck } from "./seams/neck";
 import type { Flat } from "./flatten";
 import { flatten } from "./flatten";
-import { bulkOf } from "./pack";
+import { bulkOf } from "./pack/turned";
 import { splitFaces } from "./split";
 
 export interface SeamRules {
@@ -26,7 +26,7 @@ export interface LaidIsland {
 }
 
 /** Joining two islands must leave one that packs well. */
-const JOINED_BULK = 0.6;
+const JOINED_BULK = 0.4;
 
 /**
  * Finds islands of a mesh that lay flat within the rules: starts from whole connected pieces, cuts each to a
@@ -116,14 +116,14 @@ function tryLay(
   const disc = cutToDisc(m, faces, label, own);
   if (!disc) return nothing;
   let { chart } = disc;
-  let flat = flatten(chart);
+  let flat = flatten(chart, { wanted: rules });
   for (let k = 0; k < darts && !isEven(flat, rules) && flat.tight >= 0; k++) {
     const path = dartTo(m, chart, disc.cuts, flat.tight);
     if (!path.length) break;
     const cuts = new Set([...disc.cuts, ...path]);
     const opened = cutToDisc(m, faces, label, own, cuts);
     if (!opened) break;
-    const next = flatten(opened.chart);
+    const next = flatten(opened.chart, { wanted: rules });
     if (!(badness(next, rules) < 0.8 * badness(flat, rules))) break;
     disc.cuts = opened.cuts;
     chart = opened.chart;

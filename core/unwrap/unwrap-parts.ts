@@ -1,108 +1,181 @@
 import type { Mesh } from "../mesh/mesh";
-import { buildEdges } from "../mesh/edges";
-import { nextCorners } from "../mesh/normals";
 import type { Context } from "../operation";
+import type { UnwrapMesh } from "./chart";
 import { prepareUnwrap } from "./chart";
+import type { LaidIsland, SeamRules } from "./islands";
+import { findIslands } from "./islands";
+import { boxOf } from "./sheet-islands";
+import { splitForSheet } from "./split-for-sheet";
+import type { SeenFrom } from "./seams/exposure";
 import { exposureOf, exposureRanks } from "./seams/exposure";
-import type { LaidIsland } from "./islands";
-import { findIslands, trianglesOf } from "./islands";
-import type { PackOptions } from "./pack";
-import { packIslands } from "./pack";
+import { seamsFromUvs } from "./seams/from-uvs";
+import { symmetricSeams } from "./seams/symmetric";
 
 export interface IslandOfMesh extends LaidIsland {
   /** Which of the meshes it belongs to. */
   mesh: number;
 }
 
+export interface LayOutOptions {
+  /** L2 stretch and spread of density that an island may have. */
+  stretch: number;
+  spread: number;
+  /** About how many islands there may be at most, or 0 for as few as the stretch allows. */
+  islands: number;
+  /** How much seams should hide, 0 … 1, and from where. */
+  hide: number;
+  from: SeenFrom;
+  /** Seams of symmetric meshes lie alike on both sides. */
+  symmetric: boolean;
+  /** Seams that stay whatever else is found, for each mesh: cornerCount, 1 for a seam. */
+  keep: readonly (Uint8Array | null)[];
+}
+
+export const LAY_OUT_DEFAULTS: LayOutOptions = {
+  stretch: 1.08,
+  spread: 0.09,
+  islands: 0,
+  hide: 0.8,
+  from: "standing",
+  symmetric: true,
+  keep: [],
+};
+
+/** Limits give way by this factor until there are few enough islands, so many times at the most. */
+const LOOSER = 1.7;
+const LOOSENED = 5;
+
 /** Finds the islands of several meshes that will share a sheet. */
 export function layOut(
   meshes: readonly Mesh[],
-  allowed: { stretch: number; spread: number },
+  wanted: Partial<LayOutOptions>,
   context: Context,
 ): IslandOfMesh[] {
-  const bare = meshes.map((mesh) => prepareUnwrap(mesh));
-  const ranks = exposureRanks(
-    exposureOf(meshes, "standing", () => context.check()),
-    bare.map(({ areas }) => areas),
-  );
+  const options = { ...LAY_OUT_DEFAULTS, ...wanted };
+  const areas = meshes.map((mesh) => prepareUnwrap(mesh).areas);
+  const ranks =
+    options.hide > 0
+      ? exposureRanks(
+          exposureOf(meshes, options.from, () => context.check()),
+          areas,
+        )
+      : null;
+  const prepare = (mesh: Mesh, i: number, keep: Uint8Array | null) =>
+    prepareUnwrap(mesh, keep, ranks && { ranks: ranks[i], hide: options.hide });
+  let { stretch, spread } = options;
+  for (let turn = 0; ; turn++) {
+    const found = layAll(
+      meshes,
+      prepare,
+      { ...options, stretch, spread },
+      context,
+    );
+    if (
+      !options.islands ||
+      found.length <= options.islands ||
+      turn === LOOSENED
+    )
+      return found;
+    stretch = 1 + LOOSER * (stretch - 1);
+    spread *= LOOSER;
+  }
+}
+
+function layAll(
+  meshes: readonly Mesh[],
+  prepare: (mesh: Mesh, i: number, keep: Uint8Array | null) => UnwrapMesh,
+  options: LayOutOptions,
+  context: Context,
+): IslandOfMesh[] {
   const prepared = meshes.map((mesh, i) =>
-    prepareUnwrap(mesh, null, { ranks: ranks[i], hide: 1 }),
+    prepare(mesh, i, options.keep[i] ?? null),
   );
   const area = prepared.reduce(
     (sum, m) => sum + m.areas.reduce((a, b) => a + b, 0),
     0,
   );
   const faces = prepared.reduce((sum, m) => sum + m.areas.length, 0);
+  const rules: SeamRules = {
+    stretch: options.stretch,
+    spread: options.spread,
+    length: 1.6 * Math.sqrt(area),
+    bulk: 0.25,
+    large: 0.01 * area,
+  };
   let laid = 0;
-  return prepared.flatMap((m, mesh) =>
-    findIslands(
-      m,
-      {
-        ...allowed,
-        length: 0.75 * Math.sqrt(area),
-        bulk: 0.42,
-        large: 0.01 * area,
-      },
-      (count) => {
+  const found = prepared.flatMap((m, mesh) => {
+    const find = (on: UnwrapMesh) =>
+      findIslands(on, rules, (count) => {
         laid += count;
         context.check();
-        context.progress(laid / faces, "laying islands flat");
-      },
-    ).map((island) => ({ ...island, mesh })),
-  );
+        context.progress(Math.min(1, laid / faces), "laying islands flat");
+      });
+    let islands = find(m);
+    const alike = options.symmetric ? symmetricSeams(m, islands) : null;
+    if (alike) {
+      const both = find(prepare(m.mesh, mesh, alike));
+      if (both.length <= islands.length + 2) islands = both;
+    }
+    return islands.map((island) => ({ ...island, mesh }));
+  });
+  return options.islands
+    ? found
+    : splitForSheet(prepared, found, rules, () => context.check());
 }
 
-/** Packs islands on one sheet and writes UVs and seams into copies of the meshes. */
-export function packOnSheet(
+/** Free space between islands that are only spread out, as a share of the longest. */
+const APART = 0.02;
+
+/** Writes islands into copies of the meshes, one beside the other within 0 … 1, to be packed later. */
+export function spreadOut(
   meshes: readonly Mesh[],
   islands: readonly IslandOfMesh[],
-  options: PackOptions,
-  check: () => void,
-): { meshes: Mesh[]; texelsPerMetre: number } {
-  const items = islands.map(({ chart, flat }) => ({
-    triangles: trianglesOf(chart, flat),
-  }));
-  const { placements, texelsPerMetre } = packIslands(items, options, check);
+): Mesh[] {
+  const boxes = islands.map(({ flat }) => boxOf(flat.uv));
+  const order = islands
+    .map((_, i) => i)
+    .sort(
+      (i, j) => boxes[j][3] - boxes[j][1] - boxes[i][3] + boxes[i][1] || i - j,
+    );
+  const total = boxes.reduce(
+    (sum, [x0, y0, x1, y1]) => sum + (x1 - x0) * (y1 - y0),
+    0,
+  );
+  const longest = Math.max(
+    1e-9,
+    ...boxes.map(([x0, y0, x1, y1]) => Math.max(x1 - x0, y1 - y0)),
+  );
+  const wide = Math.max(longest, Math.sqrt(total)) * (1 + APART);
+  const gap = APART * longest;
+  const at: [number, number][] = [];
+  let x = gap;
+  let y = gap;
+  let row = 0;
+  for (const i of order) {
+    const [x0, y0, x1, y1] = boxes[i];
+    if (x > gap && x + x1 - x0 > wide) {
+      x = gap;
+      y += row + gap;
+      row = 0;
+    }
+    at[i] = [x - x0, y - y0];
+    x += x1 - x0 + gap;
+    row = Math.max(row, y1 - y0);
+  }
+  const scale = 1 / Math.max(wide + 2 * gap, y + row + gap);
   const uvs = meshes.map((mesh) => new Float32Array(2 * mesh.corners.length));
-  islands.forEach(({ chart, flat, mesh }, i) => {
-    const { angle, x, y } = placements[i];
-    const cos = texelsPerMetre * Math.cos(angle);
-    const sin = texelsPerMetre * Math.sin(angle);
+  islands.forEach(({ chart, flat, mesh }, i) =>
     chart.corners.forEach((corner, k) => {
       const v = chart.vertexOfCorner[k];
-      const u = flat.uv[2 * v];
-      const w = flat.uv[2 * v + 1];
-      uvs[mesh][2 * corner] = (x + cos * u - sin * w) / options.size;
-      uvs[mesh][2 * corner + 1] = (y + sin * u + cos * w) / options.size;
-    });
-  });
-  return {
-    texelsPerMetre,
-    meshes: meshes.map((mesh, m) => ({
-      ...mesh,
-      uvs: uvs[m],
-      seams: seamsFromUvs(mesh, uvs[m]),
-    })),
-  };
-}
-
-/** Marks the edges at which UVs part, from both sides. Open borders are no seams. */
-export function seamsFromUvs(mesh: Mesh, uvs: Float32Array): Uint8Array {
-  const edges = buildEdges(mesh);
-  const next = nextCorners(mesh.faceStarts, mesh.corners.length);
-  const seams = new Uint8Array(mesh.corners.length);
-  const differ = (a: number, b: number) =>
-    uvs[2 * a] !== uvs[2 * b] || uvs[2 * a + 1] !== uvs[2 * b + 1];
-  for (let e = 0; e < edges.count; e++) {
-    const c = edges.first[e];
-    const d = edges.second[e];
-    if (d < 0) continue;
-    const straight = mesh.corners[c] === mesh.corners[d];
-    if (
-      differ(c, straight ? d : next[d]) ||
-      differ(next[c], straight ? next[d] : d)
-    )
-      seams[c] = seams[d] = 1;
-  }
-  return seams;
+      uvs[mesh][2 * corner] = scale * (flat.uv[2 * v] + at[i][0]);
+      uvs[mesh][2 * corner + 1] = scale * (flat.uv[2 * v + 1] + at[i][1]);
+    }),
+  );
+  return meshes.map((mesh, m) => ({
+    ...mesh,
+    uvs: uvs[m],
+    seams: seamsFromUvs(mesh, uvs[m]),
+    held: null,
+    copies: null,
+  }));
 }

@@ -1,5 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
+import { laidOn, squareSheet } from "../../tests/laid";
 import {
   cube,
   joined,
@@ -22,28 +23,17 @@ import { buildChart, prepareUnwrap } from "./chart";
 import { cutToDisc } from "./cut";
 import { flatten } from "./flatten";
 import { islandsOf, measureUnwrap } from "./measure";
-import { bulkOf, packIslands } from "./pack";
+import { packIslands } from "./pack";
+import { bulkOf } from "./pack/turned";
 import { SparseSolver, dissectionOrder } from "./sparse";
-import { layOut, packOnSheet } from "./unwrap-parts";
 
 const chartOf = (mesh: Mesh) => {
   const m = prepareUnwrap(mesh);
   const faces = [...m.areas.keys()];
   return cutToDisc(m, faces, new Int32Array(faces.length), 0)!;
 };
-const unwrap = (mesh: Mesh, size = 512, padding = 4) => {
-  const islands = layOut(
-    [mesh],
-    { stretch: 1.08, spread: 0.09 },
-    plainContext(),
-  );
-  return packOnSheet(
-    [mesh],
-    islands,
-    { size, padding, texelsPerMetre: 0 },
-    () => {},
-  );
-};
+const unwrap = (mesh: Mesh, size = 512, padding = 4) =>
+  laidOn([mesh], squareSheet(size, padding));
 
 describe("sparse solver", () => {
   it("solves a grid's Laplacian", () => {
@@ -172,7 +162,7 @@ describe("flattening", () => {
       chartOf(
         sheetMesh(100, (x, z) => 0.08 * Math.sin(8 * x) * Math.cos(6 * z)),
       ).chart,
-      6,
+      { rounds: 6 },
     );
     expect(flat.flipped).toBe(0);
     expect(flat.stretch).toBeLessThan(1.1);
@@ -198,13 +188,13 @@ describe("unwrapping", () => {
   for (const [name, mesh] of bodies)
     it(`of ${name}: no overlap, no flip, little stretch, even density`, () => {
       const done = unwrap(mesh);
-      const figures = measureUnwrap(done.meshes, 512);
+      const figures = measureUnwrap(done, squareSheet(512));
       expect(figures.overlap).toBe(0);
       expect(figures.flipped).toBe(0);
       expect(figures.stretch).toBeLessThan(1.15);
       expect(figures.densitySpread).toBeLessThan(0.1);
-      expect(Math.min(...done.meshes[0].uvs!)).toBeGreaterThanOrEqual(0);
-      expect(Math.max(...done.meshes[0].uvs!)).toBeLessThanOrEqual(1);
+      expect(Math.min(...done[0].uvs!)).toBeGreaterThanOrEqual(0);
+      expect(Math.max(...done[0].uvs!)).toBeLessThanOrEqual(1);
     });
 
   it("keeps the padding between islands", () => {
@@ -214,7 +204,7 @@ describe("unwrapping", () => {
       joined(cube(), moved(cube(), 4, 0, 0), moved(sphere(8, 10), 8, 0, 0)),
       size,
       padding,
-    ).meshes;
+    );
     const { ofFace } = islandsOf(mesh);
     const points: { island: number; x: number; y: number }[] = [];
     for (let f = 0; f + 1 < mesh.faceStarts.length; f++)
@@ -234,15 +224,13 @@ describe("unwrapping", () => {
 
   it("makes hard edges seams", () => {
     const mesh = { ...cube(), hard: hardAbove(cube(), 60).hard };
-    const [done] = unwrap(mesh).meshes;
+    const [done] = unwrap(mesh);
     expect([...done.seams!].every((mark) => mark === 1)).toBe(true);
     expect(islandsOf(done).count).toBe(6);
   });
 
   it("gives the same bytes each time", () => {
-    expect([...unwrap(torus()).meshes[0].uvs!]).toEqual([
-      ...unwrap(torus()).meshes[0].uvs!,
-    ]);
+    expect([...unwrap(torus())[0].uvs!]).toEqual([...unwrap(torus())[0].uvs!]);
   });
 });
 
@@ -280,7 +268,7 @@ describe("packing", () => {
           }));
           const { placements, texelsPerMetre } = packIslands(
             items,
-            { size: 256, padding: 2, texelsPerMetre: 0 },
+            { ...squareSheet(256, 2), texelsPerMetre: 0, rounds: 6 },
             () => {},
           );
           const boxes = placements.map(({ angle, x, y }, i) => {
@@ -332,28 +320,31 @@ describe("packing", () => {
     expect(
       packIslands(
         [square(1)],
-        { size: 256, padding: 4, texelsPerMetre: 100 },
+        { ...squareSheet(256, 4), texelsPerMetre: 100, rounds: 6 },
         () => {},
       ).texelsPerMetre,
     ).toBe(100);
     expect(() =>
       packIslands(
         [square(1)],
-        { size: 256, padding: 4, texelsPerMetre: 400 },
+        { ...squareSheet(256, 4), texelsPerMetre: 400, rounds: 6 },
         () => {},
       ),
-    ).toThrow(/do not fit on a sheet of 256 px at 400/);
+    ).toThrow(/do not fit on a sheet of 256 × 256 px at 400/);
   });
 
   it("survives nothing and islands without area", () => {
     expect(
-      packIslands([], { size: 64, padding: 2, texelsPerMetre: 0 }, () => {})
-        .placements,
+      packIslands(
+        [],
+        { ...squareSheet(64, 2), texelsPerMetre: 0, rounds: 6 },
+        () => {},
+      ).placements,
     ).toEqual([]);
     expect(
       packIslands(
         [{ triangles: new Float64Array(6) }, square(1)],
-        { size: 64, padding: 2, texelsPerMetre: 0 },
+        { ...squareSheet(64, 2), texelsPerMetre: 0, rounds: 6 },
         () => {},
       ).placements,
     ).toHaveLength(2);

@@ -1,16 +1,22 @@
-import { chosenParts, requireMeshes } from "../asset/asset";
 import type { Asset } from "../asset/asset";
+import { chosenParts, requireMeshes } from "../asset/asset";
+import { carryMarks } from "../asset/carry";
 import { gameMeshes, withGameMeshes } from "../asset/parts";
-import { workedParts } from "../asset/repeats";
 import { MissingInputError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
-import { vertexCount } from "../mesh/mesh";
 import { defineOperation, field, spanOf } from "../operation";
-import { measureUnwrap } from "./measure";
-import type { UnwrapFigures } from "./measure";
-import { layOut, packOnSheet } from "./unwrap-parts";
+import { keepHeldPlaces } from "./held";
+import { packAsset } from "./pack-asset";
+import { PackOptions } from "./pack-options";
+import { reportUnwrap } from "./report";
+import type { SeenFrom } from "./seams/exposure";
+import { SEEN_FROM } from "./seams/exposure";
+import { sheetOf } from "./sheet";
+import { layOut, spreadOut } from "./unwrap-parts";
 
-class UnwrapOptions {
+export type KeepSeams = "hand" | "all" | "none";
+
+class UnwrapOptions extends PackOptions {
   @field({
     kind: "number",
     label: "Stretch allowed",
@@ -23,36 +29,70 @@ class UnwrapOptions {
 
   @field({
     kind: "integer",
-    label: "Sheet",
-    help: "Edge of the sheet; 0 takes the brief's.",
-    unit: "px",
+    label: "Islands at most",
+    help: "Lets islands stretch more until there are so few; 0 for as few as the stretch allows.",
     min: 0,
-    max: 8192,
-    folded: true,
+    max: 10000,
   })
-  size = 0;
-
-  @field({
-    kind: "integer",
-    label: "Padding",
-    help: "Free texels round every island; −1 takes the brief's.",
-    unit: "px",
-    min: -1,
-    max: 64,
-    folded: true,
-  })
-  padding = -1;
+  islands = 0;
 
   @field({
     kind: "number",
-    label: "Texel density",
-    help: "Texels per metre; −1 takes the brief's, 0 as many as fit.",
-    unit: "texels/m",
-    min: -1,
-    max: 100000,
+    label: "Seams hide",
+    help: "How much seams go where little shows: 0 not at all, 1 wherever they can.",
+    min: 0,
+    max: 1,
+    step: 0.1,
+  })
+  hide = 0.8;
+
+  @field({
+    kind: "choice",
+    label: "Looked at from",
+    help: "From where seams should not show.",
+    choices: SEEN_FROM,
     folded: true,
   })
-  density = -1;
+  from: SeenFrom = "standing";
+
+  @field({
+    kind: "choice",
+    label: "Keep seams",
+    help: "Which seams stay whatever else is found.",
+    choices: [
+      { value: "hand", label: "by hand, and carried" },
+      { value: "all", label: "all there are" },
+      { value: "none", label: "none" },
+    ],
+  })
+  keep: KeepSeams = "hand";
+
+  @field({
+    kind: "flag",
+    label: "Symmetric",
+    help: "Seams of symmetric parts lie alike on both sides.",
+    folded: true,
+  })
+  symmetric = true;
+
+  @field({
+    kind: "choice",
+    label: "Share repeats",
+    help: "Islands that are the same or mirrored lie on one another and share their texels.",
+    choices: [
+      { value: "never", label: "never" },
+      { value: "never seen together", label: "never seen together" },
+      { value: "all", label: "all that are alike" },
+    ],
+  })
+  share: "never" | "never seen together" | "all" = "never";
+
+  @field({
+    kind: "parts",
+    label: "Parts",
+    help: "Which parts get new islands; empty for all. The others are packed with them.",
+  })
+  parts: string[] = [];
 }
 
 export const unwrapParts = defineOperation({
@@ -67,81 +107,86 @@ export const unwrapParts = defineOperation({
   Options: UnwrapOptions,
   run(asset, options, context) {
     requireMeshes(asset, "game");
-    const parts = gameMeshes(asset, chosenParts(asset, []));
+    const parts = gameMeshes(asset, chosenParts(asset, options.parts));
     if (!parts.length) throw new MissingInputError("every game mesh is locked");
     const start = performance.now();
-    const meshes = parts.map(({ mesh }) => mesh);
     const sheet = sheetOf(asset, options);
+    const meshes = parts.map(({ name, mesh }) => {
+      const { laid } = asset.parts.find((part) => part.name === name)!;
+      return laid && !mesh.uvs && !mesh.seams ? carryMarks(laid, mesh) : mesh;
+    });
     const islands = layOut(
       meshes,
-      { stretch: options.stretch, spread: 0.09 },
-      spanOf(context, 0, 0.6),
+      {
+        stretch: options.stretch,
+        spread: 0.09,
+        islands: options.islands,
+        hide: options.hide,
+        from: options.from,
+        symmetric: options.symmetric,
+        keep: meshes.map((mesh) => keptSeams(mesh, options.keep)),
+      },
+      spanOf(context, 0, 0.55),
     );
-    context.progress(0.62, `packing ${islands.length} islands`);
-    const packed = packOnSheet(meshes, islands, sheet, () => context.check());
-    const seconds = (performance.now() - start) / 1000;
-    const next = withGameMeshes(
+    const bare = spreadOut(
+      options.keep === "none"
+        ? meshes.map((mesh) => ({ ...mesh, cuts: null }))
+        : meshes,
+      islands,
+    );
+    const placed = bare.map((mesh, i) =>
+      keepHeldPlaces(mesh, heldOf(asset, parts[i].name), sheet),
+    );
+    const laid = withGameMeshes(
       asset,
-      new Map(parts.map(({ name }, i) => [name, packed.meshes[i]])),
+      new Map(parts.map(({ name }, i) => [name, placed[i]])),
     );
-    return { asset: next, ...reportUnwrap(next, sheet.size, seconds) };
+    const { asset: next, rounds } = packAsset(
+      laid,
+      sheet,
+      options,
+      spanOf(context, 0.6, 0.95),
+    );
+    options.rounds = rounds || options.rounds;
+    context.progress(0.96, "measuring");
+    const before = asset.results.unwrap?.report as
+      { parts?: { part: string; islands?: number }[] } | undefined;
+    const told = reportUnwrap(next, sheet, (performance.now() - start) / 1000);
+    return {
+      asset: next,
+      headline: told.headline,
+      report: {
+        ...told.report,
+        rounds,
+        changed: changesOf(before?.parts ?? [], told.report.parts),
+      },
+    };
   },
 });
 
-/** Sheet, padding and density: what an option leaves open comes from the brief. */
-export function sheetOf(
-  asset: Asset,
-  options: { size: number; padding: number; density: number },
+/** Corners at whose edges UVs part whatever else is found. */
+function keptSeams(mesh: Mesh, keep: KeepSeams): Uint8Array | null {
+  if (keep === "all") return mesh.seams;
+  // Seams without UVs have come along from the mesh before.
+  return keep === "hand" && !mesh.uvs ? mesh.seams : null;
+}
+
+/** The mesh that says where islands held by hand were: the present one, or the one laid out before it. */
+function heldOf(asset: Asset, name: string): Mesh | null {
+  const part = asset.parts.find((each) => each.name === name)!;
+  const own = part.game?.uvs ? part.game : part.laid;
+  return own?.uvs && own.held ? own : null;
+}
+
+/** Parts whose number of islands is another one than before. */
+function changesOf(
+  before: readonly { part: string; islands?: number }[],
+  now: readonly { part: string; islands: number }[],
 ) {
-  const { brief } = asset;
-  return {
-    size: options.size || brief.sheetSize,
-    padding: options.padding < 0 ? brief.padding : options.padding,
-    texelsPerMetre:
-      options.density < 0 ? brief.texelsPerMetre : options.density,
-  };
-}
-
-/** Figures over all game meshes with UVs, and how an engine will count their vertices. */
-export function reportUnwrap(
-  asset: Asset,
-  size: number,
-  seconds: number,
-): { headline: string; report: UnwrapFigures & Record<string, unknown> } {
-  const parts = gameMeshes(
-    asset,
-    new Set(workedParts(asset).map((part) => part.name)),
-  ).filter(({ mesh }) => mesh.uvs);
-  const figures = measureUnwrap(
-    parts.map(({ mesh }) => mesh),
-    size,
+  const was = new Map(before.map(({ part, islands }) => [part, islands ?? 0]));
+  return now.flatMap(({ part, islands }) =>
+    was.has(part) && was.get(part) === islands
+      ? []
+      : [{ part, before: was.get(part) ?? 0, islands }],
   );
-  return {
-    headline: `fill ${Math.round(100 * figures.fill)}\u2009%`,
-    report: {
-      ...figures,
-      seconds,
-      parts: parts.map(({ name, mesh }) => ({
-        part: name,
-        share: shareOf(mesh),
-        vertices: vertexCount(mesh),
-      })),
-    },
-  };
-}
-
-/** Share of the sheet that a mesh's UV triangles take. */
-function shareOf(mesh: Mesh): number {
-  let area = 0;
-  const { uvs, faceStarts } = mesh;
-  for (let f = 0; f + 1 < faceStarts.length; f++)
-    for (let c = faceStarts[f] + 1; c + 1 < faceStarts[f + 1]; c++) {
-      const [i, j, k] = [2 * faceStarts[f], 2 * c, 2 * c + 2];
-      area +=
-        Math.abs(
-          (uvs![j] - uvs![i]) * (uvs![k + 1] - uvs![i + 1]) -
-            (uvs![k] - uvs![i]) * (uvs![j + 1] - uvs![i + 1]),
-        ) / 2;
-    }
-  return area;
 }

@@ -13,6 +13,11 @@ const values = computed(() => {
     triangles: brief.triangles,
     levels: brief.levels.join(", "),
     sheet: String(brief.sheetSize),
+    aspect: brief.sheetHeight
+      ? String(brief.sheetHeight / brief.sheetSize)
+      : "1",
+    sheets: brief.sheets,
+    vertices: brief.vertices,
     padding: brief.padding,
     density: brief.texelsPerMetre,
     by: by.value,

@@ -1,56 +1,50 @@
 import type { Chart } from "../chart";
-import { dissectionOrder, SparseSolver } from "../sparse";
+import { dissectionOrder } from "../sparse";
+import { BlockSolver } from "./block-solver";
 
-/** The normal matrix over both coordinates of every vertex, assembled in 2 × 2 blocks. */
+/** A matrix over both coordinates of every vertex, assembled in 2 × 2 blocks. */
 export class BlockSystem {
+  /** Place of each vertex in the order of elimination. */
   readonly rank: Int32Array;
-  private readonly solver: SparseSolver;
+  /** 2 × vertexCount, by rank. */
+  readonly right: Float64Array;
+  private readonly solver: BlockSolver;
   private readonly entries: Float64Array;
+  /** 9 a triangle: the block of corners i, j, or −1 below the diagonal. */
   private readonly slots: Int32Array;
   private readonly columnStarts: Int32Array;
-  readonly right: Float64Array;
 
   constructor(private readonly chart: Chart) {
     const n = chart.vertexCount;
     const { starts, list } = neighboursOf(chart);
     this.rank = dissectionOrder(chart.places, starts, list);
     const rank = this.rank;
-    // Column 2r + d of vertex with rank r: blocks of neighbours with lower rank, then its own.
-    const columnStarts = new Int32Array(2 * n + 1);
+    const columnStarts = new Int32Array(n + 1);
     const vertexAt = new Int32Array(n);
     for (let v = 0; v < n; v++) vertexAt[rank[v]] = v;
-    const rows: number[] = [];
-    const slotOf = new Map<number, number>();
+    const rows = new Int32Array(n + (list.length >> 1));
+    let count = 0;
     for (let r = 0; r < n; r++) {
       const v = vertexAt[r];
-      const lower: number[] = [];
       for (let p = starts[v]; p < starts[v + 1]; p++)
-        if (rank[list[p]] < r) lower.push(rank[list[p]]);
-      for (let d = 0; d < 2; d++) {
-        for (const q of lower) {
-          slotOf.set((q * n + r) * 2 + d, rows.length);
-          rows.push(2 * q, 2 * q + 1);
-        }
-        slotOf.set((r * n + r) * 2 + d, rows.length);
-        rows.push(2 * r);
-        if (d === 1) rows.push(2 * r + 1);
-        columnStarts[2 * r + d + 1] = rows.length;
-      }
+        if (rank[list[p]] < r) rows[count++] = rank[list[p]];
+      rows[count++] = r;
+      columnStarts[r + 1] = count;
     }
     this.columnStarts = columnStarts;
-    this.solver = new SparseSolver(2 * n, columnStarts, new Int32Array(rows));
-    this.entries = new Float64Array(rows.length);
+    this.solver = new BlockSolver(n, columnStarts, rows);
+    this.entries = new Float64Array(4 * count);
     this.right = new Float64Array(2 * n);
     const { triangles } = chart;
-    this.slots = new Int32Array(triangles.length * 6);
+    this.slots = new Int32Array(triangles.length * 3);
     for (let t = 0; t < triangles.length / 3; t++)
       for (let i = 0; i < 3; i++)
         for (let j = 0; j < 3; j++) {
           const a = rank[triangles[3 * t + i]];
           const b = rank[triangles[3 * t + j]];
-          const at = 2 * (9 * t + 3 * i + j);
-          this.slots[at] = a <= b ? slotOf.get((a * n + b) * 2)! : -1;
-          this.slots[at + 1] = a <= b ? slotOf.get((a * n + b) * 2 + 1)! : -1;
+          let at = a <= b ? columnStarts[b] : -1;
+          if (at >= 0) while (rows[at] !== a) at++;
+          this.slots[9 * t + 3 * i + j] = at;
         }
   }
 
@@ -69,26 +63,26 @@ export class BlockSystem {
     yx: number,
     yy: number,
   ): void {
-    const at = 2 * (9 * t + 3 * i + j);
-    const first = this.slots[at];
-    if (first < 0) return;
-    const second = this.slots[at + 1];
+    const at = 4 * this.slots[9 * t + 3 * i + j];
+    if (at < 0) return;
     const { entries } = this;
-    entries[first] += xx;
-    if (i !== j) entries[first + 1] += yx;
-    entries[second] += xy;
-    entries[second + 1] += yy;
+    entries[at] += xx;
+    entries[at + 1] += xy;
+    entries[at + 2] += yx;
+    entries[at + 3] += yy;
   }
 
   /** Adds to the diagonal of a vertex, and the pull to a place to the right side. */
   pin(v: number, weight: number, x: number, y: number): void {
     const r = this.rank[v];
-    this.entries[this.columnStarts[2 * r + 1] - 1] += weight;
-    this.entries[this.columnStarts[2 * r + 2] - 1] += weight;
+    const at = 4 * (this.columnStarts[r + 1] - 1);
+    this.entries[at] += weight;
+    this.entries[at + 3] += weight;
     this.right[2 * r] += weight * x;
     this.right[2 * r + 1] += weight * y;
   }
 
+  /** @returns 2 × vertexCount by vertex, or null where the matrix is not positive definite */
   solve(): Float64Array | null {
     if (!this.solver.factor(this.entries)) return null;
     this.solver.solve(this.right);
