@@ -2,6 +2,7 @@ import type { Chart } from "./chart";
 import { BlockSystem } from "./flat/block-system";
 import { crossesItself } from "./flat/crosses-itself";
 import { conformal, tutte } from "./flat/first-layout";
+import { pullTo } from "./flat/pull-to";
 import { relax } from "./flat/relax";
 import {
   countFlips,
@@ -21,6 +22,8 @@ export interface Flat {
   spread: number;
   flipped: number;
   overlaps: boolean;
+  /** Whether vertices were held at given places, so that the layout lies where it should and in the scale of those. */
+  pinned: boolean;
   /** The chart vertex round which an angle-true layout shrinks most: where a cut helps most. */
   tight: number;
 }
@@ -32,12 +35,15 @@ export interface FlattenOptions {
   evenness: number;
   /** What will be asked of the layout: one that is not going to get there is left as it is, which saves most of the time. */
   wanted: { stretch: number; spread: number } | null;
+  /** Places at which chart vertices are held, two or more, or null. */
+  pins: ReadonlyMap<number, readonly [number, number]> | null;
 }
 
 export const FLATTEN_DEFAULTS: FlattenOptions = {
   rounds: 24,
   evenness: 4,
   wanted: null,
+  pins: null,
 };
 
 /** An angle-true layout whose lengths spread more than this never came within reach on any body tried. */
@@ -53,7 +59,10 @@ export function flatten(
   chart: Chart,
   options: Partial<FlattenOptions> = {},
 ): Flat {
-  const { rounds, evenness, wanted } = { ...FLATTEN_DEFAULTS, ...options };
+  const { rounds, evenness, wanted, pins } = {
+    ...FLATTEN_DEFAULTS,
+    ...options,
+  };
   const shapes = triangleShapes(chart);
   const system = new BlockSystem(chart);
   let uv = conformal(chart, shapes, system);
@@ -65,6 +74,7 @@ export function flatten(
         uv,
         ...first,
         overlaps: true,
+        pinned: false,
         tight: tightest(chart, shapes, uv),
       };
   }
@@ -76,6 +86,7 @@ export function flatten(
       spread: Infinity,
       flipped: 1,
       overlaps: true,
+      pinned: false,
       tight: -1,
     };
   rescale(chart, shapes, uv);
@@ -92,10 +103,13 @@ export function flatten(
   }
   relax(chart, shapes, system, uv, steps);
   rescale(chart, shapes, uv);
+  const pinned = pins !== null && pins.size > 1;
+  if (pinned) pullTo(chart, shapes, system, uv, pins);
   return {
     uv,
     ...judge(chart, shapes, uv),
     overlaps: crossesItself(chart, uv),
+    pinned,
     tight,
   };
 }

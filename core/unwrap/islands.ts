@@ -69,7 +69,8 @@ export function findIslands(
   return [...islands.values()];
 }
 
-function connectedFaces(m: UnwrapMesh): number[][] {
+/** Sets of faces that are joined across edges at which UVs may run on. */
+export function connectedFaces(m: UnwrapMesh): number[][] {
   const seen = new Uint8Array(m.areas.length);
   const sets: number[][] = [];
   for (let f = 0; f < seen.length; f++) {
@@ -205,6 +206,7 @@ function single(
       flipped: 0,
       overlaps: false,
       tight: -1,
+      pinned: false,
     },
   };
 }

@@ -94,7 +94,7 @@ function walk(
   return distance;
 }
 
-function neckFrom(
+export function neckFrom(
   m: UnwrapMesh,
   faces: number[],
   neighbours: [number, number][][],

@@ -1,0 +1,71 @@
+import { mapParts } from "../asset/parts";
+import { MissingInputError } from "../errors";
+import { defineOperation } from "../operation";
+import { prepareUnwrap } from "./chart";
+import { chosenGames, IslandOptions } from "./island-options";
+import { edgesOfFaces } from "./mark-seams";
+import { reportUnwrap } from "./report";
+import { regionAt } from "./seams/trace";
+import { sheetOf } from "./sheet";
+import { unfoldSeams } from "./unfold-seams";
+
+class CutOutOptions extends IslandOptions {}
+
+export const cutOut = defineOperation({
+  id: "unwrap/cut-out",
+  stage: "unwrap",
+  title: "Cut a region out",
+  about:
+    "Sets seams round the cap, pocket or lobe that each chosen face belongs to: up to sharp edges, or up to the neck.",
+  runs: "instant",
+  takes: "game",
+  makesResult: false,
+  Options: CutOutOptions,
+  run(asset, options) {
+    if (!options.faces.length)
+      throw new MissingInputError("choose a face of what is to be cut out");
+    const games = chosenGames(asset, options, false).filter(({ marks }) =>
+      marks.some((mark) => mark),
+    );
+    const sheet = sheetOf(asset);
+    let regions = 0;
+    const made = new Map(
+      games.map(({ name, mesh, marks }) => {
+        const m = prepareUnwrap(mesh);
+        const cuts = mesh.cuts?.slice() ?? new Uint8Array(mesh.corners.length);
+        const seams =
+          mesh.seams?.slice() ?? new Uint8Array(mesh.corners.length);
+        const done = new Uint8Array(marks.length);
+        marks.forEach((mark, f) => {
+          if (!mark || done[f]) return;
+          const region = regionAt(m, f);
+          if (!region) return;
+          regions++;
+          const own = new Uint8Array(marks.length);
+          for (const each of region) own[each] = done[each] = 1;
+          edgesOfFaces(mesh, own, false).forEach((edge, c) => {
+            if (edge) cuts[c] = seams[c] = 1;
+          });
+        });
+        const marked = { ...mesh, cuts, seams };
+        return [
+          name,
+          mesh.uvs ? unfoldSeams(marked, sheet).mesh : marked,
+        ] as const;
+      }),
+    );
+    if (!regions)
+      throw new MissingInputError(
+        "no region ends near the chosen faces: neither sharp edges nor a neck",
+      );
+    const next = mapParts(asset, (part) =>
+      made.has(part.name) ? { ...part, game: made.get(part.name)! } : part,
+    );
+    const told = reportUnwrap(next, sheet, 0);
+    return {
+      asset: next,
+      headline: told.headline,
+      report: { ...told.report, regions },
+    };
+  },
+});

@@ -1,0 +1,85 @@
+import { MissingInputError } from "../errors";
+import { defineOperation, field, spanOf } from "../operation";
+import { shareIslands, TOLERANCE } from "./alike/share-islands";
+import { chosenIslands, meshesResult } from "./change-islands";
+import { IslandOptions } from "./island-options";
+import type { SheetMove } from "./sheet-islands";
+import { boxOf, markIslands, moveIslands, shiftBy } from "./sheet-islands";
+
+class ShareOptions extends IslandOptions {
+  @field({
+    kind: "choice",
+    label: "Share",
+    help: "Which of the chosen islands share the texels of one.",
+    choices: [
+      { value: "never seen together", label: "those never seen together" },
+      { value: "all", label: "all that are alike" },
+      { value: "none", label: "none: unique texels again" },
+    ],
+  })
+  only: "never seen together" | "all" | "none" = "never seen together";
+
+  @field({
+    kind: "number",
+    label: "Tolerance",
+    help: "How far points of two islands may be apart, as a share of their size.",
+    min: 0.0001,
+    max: 0.2,
+    step: 0.005,
+    folded: true,
+  })
+  tolerance = TOLERANCE;
+}
+
+export const shareTexels = defineOperation({
+  id: "unwrap/share",
+  stage: "unwrap",
+  title: "Share texels",
+  about:
+    "Lays islands that are the same or mirrored exactly on one another. Copies follow their first one and are left out of the bake.",
+  runs: "heavy",
+  takes: "game",
+  makesResult: false,
+  Options: ShareOptions,
+  run(asset, options, context) {
+    const found = chosenIslands(asset, options);
+    const { islands, meshes, sheet, names } = found;
+    const chosen = new Set(found.chosen);
+    if (options.only === "none") {
+      let freed = 0;
+      // Copies come to lie beside the sheet, to be packed with the others.
+      const moves = islands.map((island, i): SheetMove | null => {
+        if (!chosen.has(i) || !island.copy) return null;
+        freed++;
+        const [x0] = boxOf(island.pixels);
+        return shiftBy(sheet.width * 1.02 - x0 + 4 * freed, 0);
+      });
+      const moved = moveIslands(meshes, islands, moves, sheet);
+      const unique = markIslands(moved, islands, "copies", (_, i) =>
+        moves[i] ? 0 : null,
+      );
+      return meshesResult(asset, names, unique, sheet, { unshared: freed });
+    }
+    const faces = new Set(
+      found.chosen.map((i) => `${islands[i].mesh} ${islands[i].faces[0]}`),
+    );
+    const shared = shareIslands(
+      meshes,
+      sheet,
+      {
+        only: options.only,
+        tolerance: options.tolerance,
+        chosen: (island) => faces.has(`${island.mesh} ${island.faces[0]}`),
+      },
+      spanOf(context, 0, 0.9),
+    );
+    if (!shared.copies)
+      throw new MissingInputError(
+        "none of the chosen islands are alike within the tolerance, or all that are can be seen together",
+      );
+    return meshesResult(asset, names, shared.meshes, sheet, {
+      copies: shared.copies,
+      freed: shared.freed,
+    });
+  },
+});
