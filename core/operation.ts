@@ -154,6 +154,11 @@ export interface Operation<O extends object = object> {
   makesResult: boolean;
   /** Looks without making the stage's result: the report is kept under the operation's id. */
   keepsReport?: boolean;
+  /**
+   * Renews the figures of the stage's result without becoming what is redone. Where the stage has no result yet, the
+   * operation of this id is what will be redone.
+   */
+  refreshes?: string;
   /** Stages whose result stays true although their inputs change by this operation. */
   keeps?: readonly Stage[];
   Options: new () => O;

@@ -26,7 +26,8 @@ export async function runOperation<O extends object>(
     followRepeats(keepMarks(result.asset, asset), asset),
     asset,
   );
-  if (!operation.makesResult && !operation.keepsReport) return result;
+  if (!operation.makesResult && !operation.keepsReport && !operation.refreshes)
+    return result;
   const document = describe(result.asset);
   if (operation.keepsReport)
     return {
@@ -64,8 +65,12 @@ export async function runOperation<O extends object>(
         ...result.asset.results,
         ...Object.fromEntries(kept),
         [operation.stage]: {
-          operation: operation.id,
-          options: { ...options },
+          ...(operation.refreshes
+            ? (asset.results[operation.stage] ?? {
+                operation: operation.refreshes,
+                options: {},
+              })
+            : { operation: operation.id, options: { ...options } }),
           report: result.report,
           headline: result.headline,
           madeFrom,

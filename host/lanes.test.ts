@@ -22,7 +22,13 @@ const uvs = Float32Array.from(
 const asset = createAsset("a", [
   createPart("a", 0, { source: sheetMesh(9), game: { ...flat, uvs } }),
 ]);
-const scene = prepareScene(asset, { size: 32, rays: 4, grid: 1, distance: 0 });
+const scene = prepareScene(asset, {
+  width: 32,
+  height: 32,
+  rays: 4,
+  grid: 1,
+  distance: 0,
+});
 const slices: RowSlice[] = [0, 8, 16, 24].map((from) => ({
   from,
   to: from + 8,

@@ -17,7 +17,8 @@ const SIZE = 256;
 
 const unwrapped = (mesh: Mesh) => laidOn([mesh], squareSheet(SIZE))[0];
 const wanted = {
-  size: SIZE,
+  width: SIZE,
+  height: SIZE,
   rays: 0,
   grid: 2,
   distance: 0,

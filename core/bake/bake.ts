@@ -83,11 +83,16 @@ export const bakeAsset = defineOperation({
   Options: BakeOptions,
   async run(asset, options, context) {
     const start = performance.now();
-    const size = options.size || asset.brief.sheetSize;
+    const width = options.size || asset.brief.sheetSize;
+    const height = Math.round(
+      (width * (asset.brief.sheetHeight || asset.brief.sheetSize)) /
+        asset.brief.sheetSize,
+    );
     const { maps, figures } = await bakeMaps(
       asset,
       {
-        size,
+        width,
+        height,
         normal: options.normal,
         rays: options.ao ? options.rays : 0,
         grid: options.samples,
@@ -104,7 +109,8 @@ export const bakeAsset = defineOperation({
       headline: `${missed < 0.005 ? "0" : missed.toFixed(2)}\u2009% missed`,
       report: {
         maps: maps.map((map) => map.kind),
-        size,
+        size: width,
+        height,
         ...figures,
         seconds: (performance.now() - start) / 1000,
       },

@@ -36,7 +36,7 @@ export async function bakeMaps(
   if (!asset.parts.some((part) => part.game?.uvs))
     throw new MissingInputError("no game mesh has UVs: unwrap it first");
   context.progress(0, "sorting the source");
-  const { size } = wanted;
+  const { width, height } = wanted;
   const scene = prepareScene(asset, wanted);
   context.check();
   const slices: RowSlice[] = [];
@@ -44,11 +44,11 @@ export async function bakeMaps(
     1,
     Math.min(
       16,
-      Math.round(RAYS_AT_A_TIME / (size * Math.max(1, wanted.rays))),
+      Math.round(RAYS_AT_A_TIME / (width * Math.max(1, wanted.rays))),
     ),
   );
-  for (let from = 0; from < size; from += band)
-    slices.push({ from, to: Math.min(size, from + band) });
+  for (let from = 0; from < height; from += band)
+    slices.push({ from, to: Math.min(height, from + band) });
   const start = performance.now();
   const bands = await context.lanes.run<RowSlice, RowResult>(
     "bake/rows",
@@ -58,36 +58,36 @@ export async function bakeMaps(
       context.check();
       context.progress(
         0.05 + (0.85 * finished) / slices.length,
-        `casting rays, row ${Math.min(size, finished * band)} of ${size}`,
+        `casting rays, row ${Math.min(height, finished * band)} of ${height}`,
       );
     },
   );
   const seconds = (performance.now() - start) / 1000;
   context.check();
   context.progress(0.92, "padding islands");
-  const normals = new Float32Array(3 * size * size);
-  const sky = new Float32Array(size * size);
-  const covered = new Uint8Array(size * size);
+  const normals = new Float32Array(3 * width * height);
+  const sky = new Float32Array(width * height);
+  const covered = new Uint8Array(width * height);
   let samples = 0;
   let missed = 0;
   let rays = 0;
   bands.forEach((band, i) => {
-    normals.set(band.normals, 3 * size * slices[i].from);
-    sky.set(band.sky, size * slices[i].from);
-    covered.set(band.covered, size * slices[i].from);
+    normals.set(band.normals, 3 * width * slices[i].from);
+    sky.set(band.sky, width * slices[i].from);
+    covered.set(band.covered, width * slices[i].from);
     samples += band.samples;
     missed += band.missed;
     rays += band.rays;
   });
   const maps: BakedMap[] = [];
-  if (wanted.rays > 0) sky.set(smoothSky(sky, normals, covered, size));
+  if (wanted.rays > 0) sky.set(smoothSky(sky, normals, covered, width, height));
   if (wanted.normal) {
-    dilate(normals, 3, covered, size, size, wanted.padding);
-    maps.push(normalImage(normals, size, wanted));
+    dilate(normals, 3, covered, width, height, wanted.padding);
+    maps.push(normalImage(normals, wanted));
   }
   if (wanted.rays > 0) {
-    dilate(sky, 1, covered, size, size, wanted.padding);
-    maps.push(skyImage(sky, size, wanted.depth));
+    dilate(sky, 1, covered, width, height, wanted.padding);
+    maps.push(skyImage(sky, wanted));
   }
   let texels = 0;
   for (const mark of covered) if (mark) texels++;
@@ -97,7 +97,7 @@ export async function bakeMaps(
       missed: samples ? missed / samples : 0,
       rays,
       raysPerSecond: Math.round(rays / Math.max(seconds, 1e-6)),
-      covered: texels / (size * size),
+      covered: texels / (width * height),
     },
   };
 }
@@ -110,18 +110,19 @@ function smoothSky(
   sky: Float32Array,
   normals: Float32Array,
   covered: Uint8Array,
-  size: number,
+  width: number,
+  height: number,
 ): Float32Array {
   const smooth = new Float32Array(sky);
-  for (let y = 0; y < size; y++)
-    for (let x = 0; x < size; x++) {
-      const i = y * size + x;
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const i = y * width + x;
       if (!covered[i]) continue;
       let sum = 0;
       let weights = 0;
-      for (let v = Math.max(0, y - 2); v <= Math.min(size - 1, y + 2); v++)
-        for (let u = Math.max(0, x - 2); u <= Math.min(size - 1, x + 2); u++) {
-          const k = v * size + u;
+      for (let v = Math.max(0, y - 2); v <= Math.min(height - 1, y + 2); v++)
+        for (let u = Math.max(0, x - 2); u <= Math.min(width - 1, x + 2); u++) {
+          const k = v * width + u;
           if (!covered[k]) continue;
           const dot =
             normals[3 * i] * normals[3 * k] +
@@ -137,21 +138,18 @@ function smoothSky(
 }
 
 /** Rows turn round: the sheet's first row is at the bottom, an image's at the top. */
-function normalImage(
-  normals: Float32Array,
-  size: number,
-  wanted: MapsWanted,
-): BakedMap {
+function normalImage(normals: Float32Array, wanted: MapsWanted): BakedMap {
+  const { width, height } = wanted;
   const top = wanted.depth === 16 ? 65535 : 255;
   const pixels =
     wanted.depth === 16
-      ? new Uint16Array(3 * size * size)
-      : new Uint8Array(3 * size * size);
+      ? new Uint16Array(3 * width * height)
+      : new Uint8Array(3 * width * height);
   const green = wanted.greenUp ? 1 : -1;
-  for (let y = 0; y < size; y++)
-    for (let x = 0; x < size; x++) {
-      const i = 3 * (y * size + x);
-      const to = 3 * ((size - 1 - y) * size + x);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const i = 3 * (y * width + x);
+      const to = 3 * ((height - 1 - y) * width + x);
       const length = Math.hypot(normals[i], normals[i + 1], normals[i + 2]);
       const [nx, ny, nz] =
         length > 0
@@ -167,8 +165,8 @@ function normalImage(
     }
   return {
     kind: "normal",
-    width: size,
-    height: size,
+    width,
+    height,
     channels: 3,
     depth: wanted.depth,
     pixels,
@@ -183,14 +181,19 @@ function quantize(value: number, top: number): number {
   );
 }
 
-function skyImage(sky: Float32Array, size: number, depth: 8 | 16): BakedMap {
+function skyImage(
+  sky: Float32Array,
+  { width, height, depth }: MapsWanted,
+): BakedMap {
   const top = depth === 16 ? 65535 : 255;
   const pixels =
-    depth === 16 ? new Uint16Array(size * size) : new Uint8Array(size * size);
-  for (let y = 0; y < size; y++)
-    for (let x = 0; x < size; x++)
-      pixels[(size - 1 - y) * size + x] = Math.round(
-        Math.max(0, Math.min(1, sky[y * size + x])) * top,
+    depth === 16
+      ? new Uint16Array(width * height)
+      : new Uint8Array(width * height);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++)
+      pixels[(height - 1 - y) * width + x] = Math.round(
+        Math.max(0, Math.min(1, sky[y * width + x])) * top,
       );
-  return { kind: "ao", width: size, height: size, channels: 1, depth, pixels };
+  return { kind: "ao", width, height, channels: 1, depth, pixels };
 }

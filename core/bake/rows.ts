@@ -66,8 +66,8 @@ function cosineDome(count: number): Float32Array {
  */
 export function bakeRows(scene: BakeScene, { from, to }: RowSlice): RowResult {
   const tools = toolsFor(scene);
-  const { size, grid } = scene;
-  const count = size * (to - from);
+  const { width, height, grid } = scene;
+  const count = width * (to - from);
   const result: RowResult = {
     normals: new Float32Array(3 * count),
     sky: new Float32Array(count),
@@ -80,27 +80,28 @@ export function bakeRows(scene: BakeScene, { from, to }: RowSlice): RowResult {
   for (const canvas of scene.canvases)
     for (let t = 0; t < canvas.uvs.length / 6; t++) {
       const q = canvas.uvs.subarray(6 * t, 6 * t + 6);
-      const low = Math.min(q[1], q[3], q[5]) * size;
-      const high = Math.max(q[1], q[3], q[5]) * size;
+      const low = Math.min(q[1], q[3], q[5]) * height;
+      const high = Math.max(q[1], q[3], q[5]) * height;
       if (high < from || low > to) continue;
       baker.triangle(canvas, t);
-      const fine = size * grid;
+      const fine = width * grid;
+      const fineUp = height * grid;
       const shift = from * grid;
       rasterizeTriangle(
         q[0] * fine,
-        q[1] * fine - shift,
+        q[1] * fineUp - shift,
         q[2] * fine,
-        q[3] * fine - shift,
+        q[3] * fineUp - shift,
         q[4] * fine,
-        q[5] * fine - shift,
+        q[5] * fineUp - shift,
         fine,
         (to - from) * grid,
         (row, first, last) => {
-          const at = Math.floor(row / grid) * size;
+          const at = Math.floor(row / grid) * width;
           for (let x = first; x < last; x++)
             baker.sample(
               (x + 0.5) / fine,
-              (row + shift + 0.5) / fine,
+              (row + shift + 0.5) / fineUp,
               at + Math.floor(x / grid),
             );
         },

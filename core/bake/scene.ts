@@ -44,7 +44,9 @@ export interface Canvas {
 
 /** All that the baking kernel needs; copied to every thread once. */
 export interface BakeScene {
-  size: number;
+  /** px */
+  width: number;
+  height: number;
   canvases: Canvas[];
   targets: Target[];
   /** Target that holds everything, for occlusion; −1 where it is not wanted. */
@@ -57,7 +59,9 @@ export interface BakeScene {
 }
 
 export interface SceneOptions {
-  size: number;
+  /** px */
+  width: number;
+  height: number;
   rays: number;
   grid: number;
   /** Ray distance for all parts in metres, or 0 to find it for each. */
@@ -99,7 +103,8 @@ export function prepareScene(asset: Asset, options: SceneOptions): BakeScene {
   if (options.rays > 0)
     everything = targets.length === 1 ? 0 : targets.push(targetOf(sources)) - 1;
   return {
-    size: options.size,
+    width: options.width,
+    height: options.height,
     canvases,
     targets,
     everything,
@@ -138,6 +143,23 @@ function targetOf(meshes: readonly Mesh[]): Target {
   return { tree: widen(bvh), bvh, normals };
 }
 
+/** Triangles that share the texels of others lie whole sheets away from the bake: only the first of each is baked. */
+function ownTexels(game: Mesh, split: Triangulation): Triangulation {
+  if (!game.copies) return split;
+  const own = [...split.faces.keys()].filter(
+    (t) => !game.copies![split.faces[t]],
+  );
+  const pick = (from: Uint32Array) =>
+    Uint32Array.from(
+      own.flatMap((t) => [from[3 * t], from[3 * t + 1], from[3 * t + 2]]),
+    );
+  return {
+    corners: pick(split.corners),
+    vertices: pick(split.vertices),
+    faces: Uint32Array.from(own, (t) => split.faces[t]),
+  };
+}
+
 function gather(
   into: Float32Array,
   from: Float32Array,
@@ -156,7 +178,7 @@ function canvasOf(
   targets: number[],
   wanted: number,
 ): Canvas {
-  const split = triangulate(game);
+  const split = ownTexels(game, triangulate(game));
   const shading = game.normals ?? cornerNormals(game);
   const smooth = cornerNormals({ ...game, hard: null });
   const positions = new Float32Array(3 * split.vertices.length);

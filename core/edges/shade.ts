@@ -2,14 +2,28 @@ import type { Asset } from "../asset/asset";
 import { spaced } from "../asset/asset";
 import { mapParts } from "../asset/parts";
 import { buildEdges } from "../mesh/edges";
+import { engineVertices } from "../mesh/engine-vertices";
 import type { Mesh } from "../mesh/mesh";
+import { faceCount } from "../mesh/mesh";
+import type { NormalWeights } from "../mesh/normals";
 import { cornerNormals } from "../mesh/normals";
 import type { OperationResult } from "../operation";
 
-/** The mesh with other hard edges, and the normals that go with them. */
-export function withHardEdges(mesh: Mesh, hard: Uint8Array): Mesh {
+/** The mesh with other hard edges, and the normals that go with them; normals taken from elsewhere stay. */
+export function withHardEdges(
+  mesh: Mesh,
+  hard: Uint8Array,
+  weights?: NormalWeights,
+): Mesh {
   const marked = { ...mesh, hard };
-  return { ...marked, normals: cornerNormals(marked) };
+  const normals = cornerNormals(marked, weights);
+  if (mesh.ownNormals && mesh.normals)
+    for (let f = 0; f < faceCount(mesh); f++)
+      if (mesh.ownNormals[f]) {
+        const [from, to] = [3 * mesh.faceStarts[f], 3 * mesh.faceStarts[f + 1]];
+        normals.set(mesh.normals.subarray(from, to), from);
+      }
+  return { ...marked, normals };
 }
 
 /** Hard edges of a mesh, and those of them at which UVs do not part. */
@@ -28,27 +42,56 @@ export function countHard(mesh: Mesh): { hard: number; unsplit: number } {
 }
 
 /** Shades the chosen game meshes by new hard edges and reports what that came to. */
-export function shadeParts(
+export const shadeParts = (
   asset: Asset,
   chosen: ReadonlySet<string>,
   marksOf: (mesh: Mesh, part: string) => Uint8Array,
+  weights?: NormalWeights,
+): OperationResult =>
+  changeShading(asset, chosen, (mesh, part) =>
+    withHardEdges(mesh, marksOf(mesh, part), weights),
+  );
+
+/** Changes the chosen game meshes' shading and reports hard edges and what they cost in vertices. */
+export function changeShading(
+  asset: Asset,
+  chosen: ReadonlySet<string>,
+  change: (mesh: Mesh, part: string) => Mesh,
 ): OperationResult {
   const next = mapParts(asset, (part) =>
     part.game && chosen.has(part.name)
-      ? {
-          ...part,
-          game: withHardEdges(part.game, marksOf(part.game, part.name)),
-        }
+      ? { ...part, game: change(part.game, part.name) }
       : part,
   );
+  const split = (of: Asset) =>
+    of.parts.reduce(
+      (sum, { game }) => sum + (game ? engineVertices(game).split : 0),
+      0,
+    );
   const counts = next.parts.flatMap((part) =>
-    part.game ? [{ part: part.name, ...countHard(part.game) }] : [],
+    part.game
+      ? [
+          {
+            part: part.name,
+            ...countHard(part.game),
+            ...engineVertices(part.game),
+          },
+        ]
+      : [],
   );
-  const hard = counts.reduce((sum, each) => sum + each.hard, 0);
-  const unsplit = counts.reduce((sum, each) => sum + each.unsplit, 0);
+  const sum = (of: (each: (typeof counts)[number]) => number) =>
+    counts.reduce((total, each) => total + of(each), 0);
+  const hard = sum((each) => each.hard);
   return {
     asset: next,
     headline: `${spaced(hard)} hard`,
-    report: { hardEdges: hard, hardWithoutSplit: unsplit, parts: counts },
+    report: {
+      hardEdges: hard,
+      hardWithoutSplit: sum((each) => each.unsplit),
+      vertices: sum((each) => each.split),
+      verticesBefore: split(asset),
+      places: sum((each) => each.places),
+      parts: counts,
+    },
   };
 }

@@ -32,12 +32,18 @@ export function faceNormals(mesh: Mesh): Float32Array {
   return normals;
 }
 
+/** How much each face round a vertex counts for its normal. */
+export type NormalWeights = "area and angle" | "area" | "angle";
+
 /**
  * Corner normals: corners round a vertex that no hard edge parts share one, weighted by face area and corner
- * angle. Open borders and non-manifold edges part corners as hard edges do.
+ * angle unless said otherwise. Open borders and non-manifold edges part corners as hard edges do.
  * Returns 3 × cornerCount, unit length.
  */
-export function cornerNormals(mesh: Mesh): Float32Array {
+export function cornerNormals(
+  mesh: Mesh,
+  weights: NormalWeights = "area and angle",
+): Float32Array {
   const { corners, faceStarts } = mesh;
   const fans = cornerFans(mesh);
   const sums = new Float64Array(3 * fans.count);
@@ -68,7 +74,9 @@ export function cornerNormals(mesh: Mesh): Float32Array {
       const reflex =
         n > 3 &&
         x * faces[3 * f] + y * faces[3 * f + 1] + z * faces[3 * f + 2] < 0;
-      const weight = reflex ? -angle : angle;
+      const turn = weights === "area" ? 1 : angle;
+      const size = weights === "angle" ? Math.hypot(x, y, z) || 1 : 1;
+      const weight = (reflex ? -turn : turn) / size;
       const to = 3 * fans.ofCorner[c];
       sums[to] += x * weight;
       sums[to + 1] += y * weight;

@@ -51,6 +51,7 @@ export const arrangeIslands = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
+  refreshes: "unwrap/unfold",
   Options: ArrangeOptions,
   run(asset, options) {
     const found = chosenIslands(asset, options);

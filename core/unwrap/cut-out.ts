@@ -1,9 +1,9 @@
 import { mapParts } from "../asset/parts";
 import { MissingInputError } from "../errors";
+import { edgesOfFaces } from "../mesh/edges-of-faces";
 import { defineOperation } from "../operation";
 import { prepareUnwrap } from "./chart";
 import { chosenGames, IslandOptions } from "./island-options";
-import { edgesOfFaces } from "./mark-seams";
 import { reportUnwrap } from "./report";
 import { regionAt } from "./seams/trace";
 import { sheetOf } from "./sheet";
@@ -20,6 +20,7 @@ export const cutOut = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
+  refreshes: "unwrap/unfold",
   Options: CutOutOptions,
   run(asset, options) {
     if (!options.faces.length)

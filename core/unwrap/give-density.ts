@@ -79,6 +79,7 @@ export const giveDensity = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
+  refreshes: "unwrap/unfold",
   Options: GiveDensityOptions,
   async run(asset, options, context) {
     const found = chosenIslands(asset, options);

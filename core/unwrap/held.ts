@@ -13,6 +13,8 @@ import {
 
 /** Share of an island's corners that has to lie on what was held for it to be held too. */
 const MOST = 0.6;
+/** How far points lie inside their faces, as a share of the way to the middle. */
+const INSIDE = 0.3;
 /** How far, as a share of its size, corners may end up from where they lay, on average. */
 const OFF = 0.12;
 
@@ -35,24 +37,32 @@ export function keepHeldPlaces(
     if (!(packable(island).scale > 0)) return null;
     const from: number[] = [];
     const to: number[] = [];
-    for (const c of island.corners) {
-      const v = 3 * mesh.corners[c];
-      const t = closest.find(
-        mesh.positions[v],
-        mesh.positions[v + 1],
-        mesh.positions[v + 2],
-      );
-      if (t < 0 || !before.held![split.faces[t]]) continue;
-      const weights = [1 - closest.u - closest.v, closest.u, closest.v];
-      for (let k = 0; k < 2; k++) {
-        from.push(mesh.uvs![2 * c + k] * size[k]);
-        to.push(
-          weights.reduce(
-            (sum, w, i) =>
-              sum + w * before.uvs![2 * split.corners[3 * t + i] + k] * size[k],
-            0,
-          ),
-        );
+    for (const f of island.faces) {
+      const [first, end] = [mesh.faceStarts[f], mesh.faceStarts[f + 1]];
+      for (let c = first; c < end; c++) {
+        // A little inside the face: on a seam the nearest place may belong to the island beside it.
+        const at = [0, 0, 0, 0, 0];
+        for (let k = first; k < end; k++) {
+          const share = (k === c ? 1 - INSIDE : 0) + INSIDE / (end - first);
+          for (let i = 0; i < 3; i++)
+            at[i] += share * mesh.positions[3 * mesh.corners[k] + i];
+          for (let i = 0; i < 2; i++)
+            at[3 + i] += share * mesh.uvs![2 * k + i] * size[i];
+        }
+        const t = closest.find(at[0], at[1], at[2]);
+        if (t < 0 || !before.held![split.faces[t]]) continue;
+        const weights = [1 - closest.u - closest.v, closest.u, closest.v];
+        for (let k = 0; k < 2; k++) {
+          from.push(at[3 + k]);
+          to.push(
+            weights.reduce(
+              (sum, w, i) =>
+                sum +
+                w * before.uvs![2 * split.corners[3 * t + i] + k] * size[k],
+              0,
+            ),
+          );
+        }
       }
     }
     if (from.length / 2 < MOST * island.corners.length) return null;

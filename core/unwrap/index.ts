@@ -4,6 +4,7 @@ export { markSeams } from "./mark-seams";
 export { traceSeam } from "./trace-seam";
 export { cutOut } from "./cut-out";
 export { carryOver } from "./carry-over";
+export { splitAtHard } from "./split-at-hard";
 export { joinSmall } from "./join-small";
 export { unfoldIslands } from "./unfold";
 export { projectFaces } from "./project";

@@ -4,7 +4,7 @@ import { cutToDisc, dartTo } from "./cut";
 import { splitAtNeck } from "./seams/neck";
 import type { Flat } from "./flatten";
 import { flatten } from "./flatten";
-import { bulkOf } from "./pack/turned";
+import { alignToBox, bulkOf } from "./pack/turned";
 import { splitFaces } from "./split";
 
 export interface SeamRules {
@@ -131,7 +131,7 @@ function tryLay(
     flat = next;
   }
   const even = isEven(flat, rules);
-  const long = lengthOf(flat.uv) > rules.length;
+  const long = lengthOf(chart, flat) > rules.length;
   const bent = even && rules.bulk > 0 && isBent(m, chart, flat, rules);
   return {
     ok: even && !long && !bent && !flat.overlaps,
@@ -175,18 +175,10 @@ export function trianglesOf(chart: Chart, flat: Flat): Float64Array {
   return triangles;
 }
 
-function lengthOf(uv: Float64Array): number {
-  let minX = Infinity;
-  let maxX = -Infinity;
-  let minY = Infinity;
-  let maxY = -Infinity;
-  for (let i = 0; i < uv.length; i += 2) {
-    minX = Math.min(minX, uv[i]);
-    maxX = Math.max(maxX, uv[i]);
-    minY = Math.min(minY, uv[i + 1]);
-    maxY = Math.max(maxY, uv[i + 1]);
-  }
-  return Math.hypot(maxX - minX, maxY - minY);
+/** Diagonal of the smallest box, however the layout is turned. */
+function lengthOf(chart: Chart, flat: Flat): number {
+  const { width, height } = alignToBox({ triangles: trianglesOf(chart, flat) });
+  return Math.hypot(width, height);
 }
 
 /** A lone face is always a disc; one without area is laid out as a point. */

@@ -4,9 +4,8 @@ import { mapParts } from "../asset/parts";
 import { edgesByPart, marksOfEdges } from "../asset/chosen-edges";
 import { onGames } from "../asset/other-mesh";
 import { MissingInputError } from "../errors";
-import { buildEdges } from "../mesh/edges";
+import { edgesOfFaces } from "../mesh/edges-of-faces";
 import type { Mesh } from "../mesh/mesh";
-import { faceOfCorners } from "../mesh/mesh";
 import { defineOperation, field } from "../operation";
 import { IslandOptions } from "./island-options";
 import { reportUnwrap } from "./report";
@@ -53,6 +52,7 @@ export const markSeams = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
+  refreshes: "unwrap/unfold",
   Options: MarkSeamsOptions,
   run(asset, options) {
     requireMeshes(asset, "game");
@@ -96,27 +96,6 @@ export const markSeams = defineOperation({
     };
   },
 });
-
-/** Edges round marked faces, or those between two of them. Both sides are marked. */
-export function edgesOfFaces(
-  mesh: Mesh,
-  marks: ArrayLike<number>,
-  within: boolean,
-): Uint8Array {
-  const edges = buildEdges(mesh);
-  const face = faceOfCorners(mesh);
-  const found = new Uint8Array(mesh.corners.length);
-  for (let e = 0; e < edges.count; e++) {
-    const d = edges.second[e];
-    const one = marks[face[edges.first[e]]];
-    const other = d < 0 ? 0 : marks[face[d]];
-    if (within ? one && other : d >= 0 && Boolean(one) !== Boolean(other)) {
-      found[edges.first[e]] = 1;
-      if (d >= 0) found[d] = 1;
-    }
-  }
-  return found;
-}
 
 const CODES: Record<SeamMark, number> = {
   seam: 1,

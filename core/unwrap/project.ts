@@ -68,6 +68,7 @@ export const projectFaces = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
+  refreshes: "unwrap/unfold",
   Options: ProjectOptions,
   run(asset, options) {
     const games = chosenGames(asset, options, false).filter(({ marks }) =>

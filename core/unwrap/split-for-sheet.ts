@@ -15,6 +15,8 @@ const GOOD = 0.76;
 /** What a further island has to bring, as a share of the sheet; the more there are, the more. */
 const GAIN = 0.012;
 const GAIN_EACH = 0.0022;
+/** Islands that cover so much of their box are left whole: a tube keeps its one lengthwise cut. */
+const COMPACT = 0.74;
 /** Islands tried in each round: those that waste most of their boxes. */
 const TRIED = 4;
 /** A small sheet is enough to see what a split would bring. */
@@ -31,11 +33,13 @@ type IslandIn = LaidIsland & { mesh: number };
 /**
  * Parts a few large islands further where that makes them fill the sheet much better: few islands of odd outline
  * leave much of it free, and a seam more costs less than a quarter of the texels.
+ * @param mayBeSplit whether islands of a mesh may be: not where seams were given
  */
 export function splitForSheet(
   meshes: readonly UnwrapMesh[],
   islands: readonly IslandIn[],
   rules: SeamRules,
+  mayBeSplit: (mesh: number) => boolean,
   check: () => void,
 ): IslandIn[] {
   let best = [...islands];
@@ -45,7 +49,12 @@ export function splitForSheet(
   while (largeOnes(best) < MANY && fill < GOOD) {
     const wanted = fill + GAIN + GAIN_EACH * largeOnes(best);
     const candidates = best
-      .filter((each) => !refused.has(each))
+      .filter(
+        (each) =>
+          !refused.has(each) &&
+          mayBeSplit(each.mesh) &&
+          bulkOf({ triangles: trianglesOf(each.chart, each.flat) }) < COMPACT,
+      )
       .sort((a, b) => wasteOf(b) - wasteOf(a))
       .slice(0, TRIED);
     let found: IslandIn[] | null = null;

@@ -49,6 +49,7 @@ export const stackStrips = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
+  refreshes: "unwrap/unfold",
   Options: StackStripsOptions,
   run(asset, options) {
     const found = chosenIslands(asset, options);

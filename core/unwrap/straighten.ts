@@ -28,6 +28,7 @@ export const straightenIslands = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
+  refreshes: "unwrap/unfold",
   Options: StraightenOptions,
   run(asset, options) {
     const games = chosenGames(asset, options, true);

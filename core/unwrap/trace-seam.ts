@@ -46,6 +46,7 @@ export const traceSeam = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
+  refreshes: "unwrap/unfold",
   Options: TraceSeamOptions,
   run(asset, options, context) {
     const { game } = partOf(asset, options.part);

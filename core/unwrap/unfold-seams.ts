@@ -206,7 +206,7 @@ function place(
   pinned: boolean,
   shelf: number,
 ): number {
-  const [x0, y0, x1, y1] = boxOf(flat.uv);
+  const [x0, y0, x1] = boxOf(flat.uv);
   let move = { a: 1, b: 0, c: 0, d: 1, e: 0, f: 0 };
   let next = shelf;
   if (pinned && flat.pinned) move = { ...move };

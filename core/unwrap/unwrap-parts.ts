@@ -113,6 +113,8 @@ function layAll(
     let islands = find(m);
     const alike = options.symmetric ? symmetricSeams(m, islands) : null;
     if (alike) {
+      // Seams that were given stay, whether or not the other side has them too.
+      options.keep[mesh]?.forEach((mark, c) => (alike[c] |= mark));
       const both = find(prepare(m.mesh, mesh, alike));
       if (both.length <= islands.length + 2) islands = both;
     }
@@ -120,16 +122,26 @@ function layAll(
   });
   return options.islands
     ? found
-    : splitForSheet(prepared, found, rules, () => context.check());
+    : splitForSheet(
+        prepared,
+        found,
+        rules,
+        (mesh) => !options.keep[mesh]?.some((mark) => mark),
+        () => context.check(),
+      );
 }
 
 /** Free space between islands that are only spread out, as a share of the longest. */
 const APART = 0.02;
 
-/** Writes islands into copies of the meshes, one beside the other within 0 … 1, to be packed later. */
+/**
+ * Writes islands into copies of the meshes, one beside the other within 0 … 1, to be packed later.
+ * @param aspect width of the sheet against its height
+ */
 export function spreadOut(
   meshes: readonly Mesh[],
   islands: readonly IslandOfMesh[],
+  aspect = 1,
 ): Mesh[] {
   const boxes = islands.map(({ flat }) => boxOf(flat.uv));
   const order = islands
@@ -168,7 +180,8 @@ export function spreadOut(
     chart.corners.forEach((corner, k) => {
       const v = chart.vertexOfCorner[k];
       uvs[mesh][2 * corner] = scale * (flat.uv[2 * v] + at[i][0]);
-      uvs[mesh][2 * corner + 1] = scale * (flat.uv[2 * v + 1] + at[i][1]);
+      uvs[mesh][2 * corner + 1] =
+        aspect * scale * (flat.uv[2 * v + 1] + at[i][1]);
     }),
   );
   return meshes.map((mesh, m) => ({

@@ -133,6 +133,7 @@ export const unwrapParts = defineOperation({
         ? meshes.map((mesh) => ({ ...mesh, cuts: null }))
         : meshes,
       islands,
+      sheet.width / sheet.height,
     );
     const placed = bare.map((mesh, i) =>
       keepHeldPlaces(mesh, heldOf(asset, parts[i].name), sheet),

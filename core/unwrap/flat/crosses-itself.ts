@@ -52,10 +52,33 @@ function crosses(
   const c = segments[2 * o];
   const d = segments[2 * o + 1];
   if (a === c || a === d || b === c || b === d) return false;
-  const side = (p: number, q: number, r: number) =>
-    (uv[2 * q] - uv[2 * p]) * (uv[2 * r + 1] - uv[2 * p + 1]) -
-    (uv[2 * q + 1] - uv[2 * p + 1]) * (uv[2 * r] - uv[2 * p]);
-  return (
-    side(a, b, c) * side(a, b, d) <= 0 && side(c, d, a) * side(c, d, b) <= 0
-  );
+  const length = (p: number, q: number) =>
+    Math.hypot(uv[2 * p] - uv[2 * q], uv[2 * p + 1] - uv[2 * q + 1]);
+  // Segments of one straight border lie in line without crossing: what is off by rounding alone counts as 0.
+  const slight = NEARLY * length(a, b) * length(c, d);
+  const side = (p: number, q: number, r: number) => {
+    const area =
+      (uv[2 * q] - uv[2 * p]) * (uv[2 * r + 1] - uv[2 * p + 1]) -
+      (uv[2 * q + 1] - uv[2 * p + 1]) * (uv[2 * r] - uv[2 * p]);
+    return Math.abs(area) <= slight ? 0 : Math.sign(area);
+  };
+  const [c1, d1, a1, b1] = [
+    side(a, b, c),
+    side(a, b, d),
+    side(c, d, a),
+    side(c, d, b),
+  ];
+  if (c1 * d1 > 0 || a1 * b1 > 0) return false;
+  if (c1 || d1 || a1 || b1) return c1 * d1 < 0 || a1 * b1 < 0;
+  const along = (v: number) =>
+    (uv[2 * v] - uv[2 * a]) * (uv[2 * b] - uv[2 * a]) +
+    (uv[2 * v + 1] - uv[2 * a + 1]) * (uv[2 * b + 1] - uv[2 * a + 1]);
+  const [from, to] = [
+    Math.min(along(c), along(d)),
+    Math.max(along(c), along(d)),
+  ];
+  return from < along(b) * (1 - 1e-9) && to > along(b) * 1e-9;
 }
+
+/** Areas below this share of both lengths are none. */
+const NEARLY = 1e-9;
