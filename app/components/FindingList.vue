@@ -15,6 +15,7 @@ const at = ref<{ text: string; place: number }>({ text: "", place: -1 });
 
 function look(finding: Finding) {
   const { places } = finding;
+  if (finding.faces) view.choose({ ...finding.faces }, "game");
   if (places?.length) {
     const next =
       at.value.text === finding.text ? (at.value.place + 1) % places.length : 0;

@@ -19,6 +19,10 @@ import SpareList from "../stages/reduce/SpareList.vue";
 import TriedDetails from "../stages/reduce/TriedDetails.vue";
 import StandInList from "../stages/reduce/StandInList.vue";
 import EdgeMarks from "../stages/edges/EdgeMarks.vue";
+import SeamTools from "../stages/unwrap/SeamTools.vue";
+import IslandTools from "../stages/unwrap/IslandTools.vue";
+import RepeatGroups from "../stages/unwrap/RepeatGroups.vue";
+import PaintPicture from "../stages/unwrap/PaintPicture.vue";
 import LookList from "../stages/finish/LookList.vue";
 import ShipFile from "../stages/ship/ShipFile.vue";
 import FigureList from "./FigureList.vue";
@@ -32,6 +36,7 @@ const emit = defineEmits<{
   frame: [];
   look: [at: [number, number, number], radius: number];
   outlines: [towards: number[][]];
+  trace: [what: "back" | "clear"];
 }>();
 const view = useView();
 const workshop = useWorkshop();
@@ -100,7 +105,10 @@ defineExpose({ runMain: () => form.value?.run() });
       />
       <BudgetCurve v-if="view.stage === 'reduce'" />
       <ShipFile v-if="view.stage === 'ship'" />
-      <EdgeMarks v-if="view.stage === 'edges'" />
+      <EdgeMarks
+        v-if="view.stage === 'edges'"
+        @look="(at, radius) => emit('look', at, radius)"
+      />
       <FoldedOperation
         v-for="each in more"
         :key="each.id"
@@ -127,7 +135,11 @@ defineExpose({ runMain: () => form.value?.run() });
       @look="(at, radius) => emit('look', at, radius)"
       @outlines="emit('outlines', $event)"
     />
-    <section v-for="group in groups" :key="group.title" class="group-of">
+    <section
+      v-for="group in missing ? [] : groups"
+      :key="group.title"
+      class="group-of"
+    >
       <h2>{{ group.title }}</h2>
       <SubdividePreview
         v-if="view.stage === 'survey' && group.title === 'Source'"
@@ -135,6 +147,13 @@ defineExpose({ runMain: () => form.value?.run() });
       <DensityBrush
         v-if="view.stage === 'reduce' && group.title === 'Density'"
       />
+      <template v-if="view.stage === 'unwrap'">
+        <SeamTools
+          v-if="group.title === 'Seams'"
+          @trace="emit('trace', $event)"
+        />
+        <IslandTools v-if="group.title === 'Place'" />
+      </template>
       <template v-for="each in group.operations" :key="each.id">
         <FoldedOperation :operation="each" :values="used(each.id)" />
         <LoopSlider
@@ -145,6 +164,8 @@ defineExpose({ runMain: () => form.value?.run() });
         <StandInList v-if="each.id === 'reduce/stand-in'" />
         <SpareList v-if="each.id === 'reduce/find-spares'" />
         <TriedDetails v-if="each.id === 'reduce/try-both'" />
+        <RepeatGroups v-if="each.id === 'unwrap/find-repeats'" />
+        <PaintPicture v-if="each.id === 'unwrap/template'" />
       </template>
     </section>
   </div>

@@ -6,6 +6,8 @@ import TableTools from "./TableTools.vue";
 import type { AssetDocument } from "../../core/asset/document";
 import type { FromView, ToView, ViewState } from "../view/messages";
 import { farthest, switchPoints } from "../stages/reduce/figures";
+import { sheetState, udims } from "../stages/unwrap/figures";
+import { useMarkSeams } from "../stages/unwrap/mark-seams";
 import { useTableInput } from "./table-input";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
@@ -51,16 +53,23 @@ const total = (which: "source" | "game") =>
     (sum, part) => sum + (part[which]?.triangles ?? 0),
     0,
   );
-const picksEdges = computed(() => view.stage === "edges" && hasGame.value);
+const picksEdges = computed(
+  () =>
+    ["edges", "unwrap"].includes(view.stage) &&
+    hasGame.value &&
+    view.tool === "part",
+);
+const dragsIslands = computed(() => view.stage === "unwrap");
 const hasTools = computed(
   () =>
-    ["survey", "reduce"].includes(view.stage) &&
+    ["survey", "reduce", "edges", "unwrap"].includes(view.stage) &&
     (hasSource.value || hasGame.value),
 );
 const reducing = computed(() => view.stage === "reduce");
 const trying = computed(
   () => reducing.value && Object.keys(view.without).length > 0,
 );
+const tiles = computed(() => udims(document.value));
 const lightened = computed(() => some((part) => part.light));
 const post = (message: ToView) => worker?.postMessage(message);
 const plain = <T,>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
@@ -70,6 +79,9 @@ const state = computed((): ViewState => ({
   divider: view.divider,
   sheetShare: sheetShare.value,
   sheetShows: view.sheetShows,
+  ...sheetState(document.value),
+  triesSeams: view.stage === "unwrap",
+  pointerLight: view.pointerLight,
   wire: view.wire,
   seams: view.seams,
   hard: view.hard,
@@ -184,6 +196,24 @@ function hear(message: FromView) {
     case "preview":
       view.preview = message;
       return;
+    case "facts":
+      view.facts = message.facts;
+      return;
+    case "trace":
+      view.trace = message.points || message.edges.length ? message : null;
+      if (!view.trace) view.tried = null;
+      return;
+    case "tried":
+      view.tried = message;
+      return;
+    case "dragged":
+      void workshop.run("unwrap/move", {
+        faces: [...view.faceList],
+        mesh: "game",
+        x: message.x,
+        y: message.y,
+      });
+      return;
     case "unseen":
       view.unseen = message;
       return;
@@ -211,11 +241,25 @@ const { box, down, move, up, wheel, keys } = useTableInput({
   sheetShare,
   hasTools,
   picksEdges,
+  dragsIslands,
   post,
   strokeDone: () => {
     if (view.tool === "paint" && view.density) post({ kind: "settle" });
   },
 });
+
+const seams = useMarkSeams(() =>
+  post({ kind: "trace", what: "clear", x: 0, y: 0 }),
+);
+function onKey(event: KeyboardEvent) {
+  if (view.stage === "unwrap" && event.key === "Enter" && view.trace)
+    void seams.mark("seam");
+  else keys(event);
+}
+watch(
+  () => [view.tool, view.stage, view.cleared],
+  () => post({ kind: "trace", what: "clear", x: 0, y: 0 }),
+);
 
 /** Strokes of the density brush that wait until the one before them is density. */
 const strokes: object[] = [];
@@ -243,6 +287,7 @@ defineExpose({
     post({ kind: "outlines", towards: plain(towards), size: OUTLINE }),
   look: (at: [number, number, number], radius: number) =>
     post({ kind: "look", at: plain(at), radius }),
+  trace: (what: "back" | "clear") => post({ kind: "trace", what, x: 0, y: 0 }),
   alter: (what: "grow" | "shrink" | "invert" | "all") =>
     post({ kind: "alter", what }),
   compareWith: (other: AssetDocument | null) =>
@@ -291,7 +336,7 @@ const effective = computed(() => {
     class="table"
     tabindex="0"
     aria-label="Table: arrow keys turn the view"
-    @keydown="keys"
+    @keydown="onKey"
   >
     <canvas
       ref="canvas"
@@ -378,8 +423,13 @@ const effective = computed(() => {
       :style="{ width: `${100 * sheetShare}%` }"
     >
       <span class="tag left mono"
-        >sheet 1001 · {{ document.brief.sheetSize }} px · padding
-        {{ document.brief.padding }} px</span
+        >{{
+          tiles.length > 1
+            ? `tiles ${tiles.map(({ tile }) => tile).join(", ")}`
+            : `sheet ${tiles[0].tile}`
+        }}
+        · {{ state.sheetWidth }} × {{ state.sheetHeight }} · padding
+        {{ state.padding }} px</span
       >
       <TableSwitches over="sheet" :effective="effective" />
     </div>

@@ -4,10 +4,17 @@ import { farthest } from "../stages/reduce/figures";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 import { MOST_SEEN, POLYGONS, RAMP, UNSEEN } from "../view/face-colours";
+import {
+  MOST_ANGLE,
+  MOST_AREA,
+  MOST_STRETCH,
+  MOST_TEXELS,
+} from "../view/uv-colours";
 
 /** What the colours and lines on the table mean. */
 const view = useView();
 const workshop = useWorkshop();
+const brief = computed(() => workshop.asset!.document.brief);
 const palette = computed(() => workshop.asset!.document.palette);
 const early = computed(() => ["intake", "survey"].includes(view.stage));
 const ramp = `linear-gradient(90deg, ${RAMP.join(", ")})`;
@@ -42,6 +49,26 @@ const reach = computed(() => length(farthest(workshop.asset!.document)));
     <template v-else-if="view.overlay === 'density'">
       coarser <i class="ramp" :style="{ background: ramp }" /> finer
       <span><i class="box" :style="{ background: UNSEEN }" /> left</span>
+    </template>
+    <template v-else-if="view.overlay === 'stretch'">
+      none <span class="mono">1.00</span>
+      <i class="ramp" :style="{ background: ramp }" />
+      <span class="mono">{{ MOST_STRETCH.toFixed(2) }}</span> L2 stretch
+    </template>
+    <template v-else-if="view.overlay === 'angles'">
+      true <i class="ramp" :style="{ background: ramp }" /> sheared
+      <span class="mono">{{ MOST_ANGLE.toFixed(1) }}</span>
+    </template>
+    <template v-else-if="view.overlay === 'areas'">
+      <span class="mono">÷ {{ MOST_AREA }}</span> smaller
+      <i class="ramp" :style="{ background: ramp }" /> larger
+      <span class="mono">× {{ MOST_AREA }}</span>
+    </template>
+    <template v-else-if="view.overlay === 'texels'">
+      <span class="mono">÷ {{ MOST_TEXELS }}</span>
+      <i class="ramp" :style="{ background: ramp }" />
+      <span class="mono">× {{ MOST_TEXELS }}</span> of
+      {{ brief.texelsPerMetre ? "the brief's" : "the mean" }} texels/m
     </template>
     <template v-else-if="view.overlay === 'polygons'">
       <span

@@ -53,6 +53,13 @@ const compareBy = (value: CompareBy): Choice => ({
   on: view.compareBy === value,
   act: () => void (view.compareBy = value),
 });
+const turnNormals = () =>
+  void (view.normals =
+    view.normals === "off"
+      ? "faces"
+      : view.normals === "faces"
+        ? "vertices"
+        : "off");
 const seen = computed(() =>
   some((part) => part.source?.streams.seen || part.game?.streams.seen),
 );
@@ -77,13 +84,7 @@ const tableGroups = computed((): Choice[][] => [
           label: view.normals === "vertices" ? "vertex normals" : "normals",
           usable: true,
           on: view.normals !== "off",
-          act: () =>
-            void (view.normals =
-              view.normals === "off"
-                ? "faces"
-                : view.normals === "faces"
-                  ? "vertices"
-                  : "off"),
+          act: turnNormals,
         },
         flag(
           "hard",
@@ -114,6 +115,25 @@ const tableGroups = computed((): Choice[][] => [
               ),
             ]
           : [flag("checker", "checker", hasUvs.value)]),
+        ...(view.stage === "unwrap"
+          ? [
+              overlay("stretch", "stretch", hasUvs.value),
+              overlay("angles", "angles", hasUvs.value),
+              overlay("areas", "areas", hasUvs.value),
+              overlay("texels", "density", hasUvs.value),
+            ]
+          : []),
+        ...(view.stage === "edges"
+          ? [
+              {
+                label:
+                  view.normals === "vertices" ? "vertex normals" : "normals",
+                usable: hasGame.value,
+                on: view.normals !== "off",
+                act: turnNormals,
+              },
+            ]
+          : []),
         flag(
           "hulls",
           "hulls",
@@ -140,6 +160,7 @@ const sheetGroups = computed((): Choice[][] => [
     sheet("checker", "checker", true),
     sheet("normal", "normal map", hasMap("normal")),
     sheet("ao", "occlusion", hasMap("ao")),
+    ...(document.value.painted ? [sheet("painted", "painted", true)] : []),
   ],
 ]);
 </script>

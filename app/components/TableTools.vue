@@ -14,6 +14,7 @@ const TOOLS: { value: Tool; label: string; icon: string }[] = [
   { value: "material", label: "material", icon: "pi-palette" },
   { value: "face", label: "face", icon: "pi-stop" },
   { value: "flood", label: "flood", icon: "pi-expand" },
+  { value: "island", label: "island", icon: "pi-map" },
   { value: "edge", label: "edge", icon: "pi-minus" },
   { value: "loop", label: "edge loop", icon: "pi-replay" },
   { value: "ring", label: "edge ring", icon: "pi-align-justify" },
@@ -26,6 +27,14 @@ const ALTER = [
   { what: "shrink", label: "shrink", icon: "pi-minus" },
   { what: "invert", label: "invert", icon: "pi-sort-alt" },
 ] as const;
+/** Seams are drawn at Unwrap only. */
+const SEAM_TOOLS: typeof TOOLS = [
+  { value: "trace", label: "trace a seam", icon: "pi-share-alt" },
+  { value: "region", label: "region", icon: "pi-stop-circle" },
+];
+const tools = computed(() =>
+  view.stage === "unwrap" ? [...TOOLS, ...SEAM_TOOLS] : TOOLS,
+);
 const words = computed(() => {
   const { faces, triangles, area: square } = view.chosen;
   const parts = view.selected.length;
@@ -36,6 +45,9 @@ const words = computed(() => {
           `${spaced(faces)} ${faces === 1 ? "face" : "faces"}`,
           `${spaced(triangles)} triangles`,
           area(square),
+          ...(view.chosen.density
+            ? [`${spaced(view.chosen.density)} texels/m`]
+            : []),
         ]
       : []),
     ...(view.edges.length
@@ -53,7 +65,7 @@ const words = computed(() => {
       aria-label="What a click chooses"
     >
       <button
-        v-for="tool in TOOLS"
+        v-for="tool in tools"
         :key="tool.value"
         role="radio"
         :aria-checked="view.tool === tool.value"

@@ -120,7 +120,7 @@ export function useCommands(
       key: "y",
       act: () => void (view.panel = view.panel === "history" ? "" : "history"),
     },
-    ...(["survey", "reduce"].includes(view.stage)
+    ...(["survey", "reduce", "edges", "unwrap"].includes(view.stage)
       ? ([
           ["Quick: choose by part", "q", "part"],
           ["Choose by component", undefined, "component"],
@@ -133,13 +133,20 @@ export function useCommands(
           ["Choose by painting", undefined, "paint"],
           ["Choose edges by a stroke", undefined, "stroke"],
           ["Choose by a box", undefined, "box"],
+          ["Choose islands", undefined, "island"],
+          ...(view.stage === "unwrap"
+            ? [
+                ["Trace a seam through waypoints", undefined, "trace"],
+                ["Cut a region out", undefined, "region"],
+              ]
+            : []),
         ].map(([name, key, tool]) => ({
           name: name!,
           ...(key ? { key } : {}),
           act: () => void (view.tool = tool as typeof view.tool),
         })) as Command[])
       : []),
-    ...(["survey", "reduce"].includes(view.stage)
+    ...(["survey", "reduce", "edges", "unwrap"].includes(view.stage)
       ? [
           { name: "Grow the selection", key: "]", act: () => alter("grow") },
           {

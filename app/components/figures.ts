@@ -22,6 +22,8 @@ export interface Finding {
   parts?: string[];
   /** Framed one after the other. */
   places?: Place[];
+  /** Faces of game meshes to be chosen, in short form by part. */
+  faces?: Record<string, string>;
   /** Places are on the game mesh. */
   onGame?: boolean;
   mend?: Mend;

@@ -6,7 +6,7 @@ interface Drag {
   x: number;
   y: number;
   start: [number, number];
-  what: "orbit" | "pan" | "paint" | "box" | "stroke";
+  what: "orbit" | "pan" | "paint" | "box" | "stroke" | "drag";
   how: How;
   moved: boolean;
   over: "table" | "sheet";
@@ -20,6 +20,8 @@ export interface InputPlace {
   /** Whether clicks choose with the tools. */
   hasTools: Ref<boolean>;
   picksEdges: Ref<boolean>;
+  /** Whether islands can be dragged on the sheet. */
+  dragsIslands: Ref<boolean>;
   post(message: ToView): void;
   /** A stroke of the brush or along edges has ended. */
   strokeDone(): void;
@@ -71,7 +73,18 @@ export function useTableInput(page: InputPlace) {
       );
   }
   function click(event: PointerEvent, at: ReturnType<typeof place>) {
-    if (page.hasTools.value && view.tool !== "part" && at.over === "table") {
+    if (view.tool === "trace" || view.tool === "region") {
+      if (page.hasTools.value && at.over === "table") {
+        const what = view.tool === "trace" ? "point" : "region";
+        post({ kind: "trace", what, x: at.x, y: at.y });
+        return;
+      }
+    }
+    if (
+      page.hasTools.value &&
+      ((view.tool !== "part" && at.over === "table") ||
+        (page.dragsIslands.value && at.over === "sheet"))
+    ) {
       choose(at.x, at.y, howOf(event));
       return;
     }
@@ -97,17 +110,30 @@ export function useTableInput(page: InputPlace) {
     drag = {
       ...at,
       start: [at.x, at.y],
-      what: drags ? tool : pan || at.over === "sheet" ? "pan" : "orbit",
+      what: drags
+        ? tool
+        : page.dragsIslands.value && at.over === "sheet" && !pan
+          ? "drag"
+          : pan || at.over === "sheet"
+            ? "pan"
+            : "orbit",
       how: howOf(event),
       moved: false,
     };
     if (drag.what === "paint" || drag.what === "stroke")
       choose(at.x, at.y, drag.how);
+    // Adding to what is chosen is no drag.
+    if (drag.what === "drag" && drag.how !== "only") drag.what = "pan";
     (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
   }
   function move(event: PointerEvent) {
-    if (!drag) return;
     const at = place(event);
+    if (view.pointerLight) post({ kind: "pointer", x: at.x, y: at.y });
+    if (!drag) {
+      if (page.hasTools.value && view.tool === "trace" && at.over === "table")
+        post({ kind: "trace", what: "hover", x: at.x, y: at.y });
+      return;
+    }
     const x = at.x - drag.x;
     const y = at.y - drag.y;
     if (!drag.moved && Math.hypot(x, y) < 4) return;
@@ -120,7 +146,16 @@ export function useTableInput(page: InputPlace) {
         width: Math.abs(at.x - drag.start[0]),
         height: Math.abs(at.y - drag.start[1]),
       };
-    else post({ kind: "move", how: drag.what, x, y, over: drag.over });
+    else if (drag.what === "drag") {
+      if (!drag.moved)
+        post({
+          kind: "drag",
+          what: "begin",
+          x: drag.start[0],
+          y: drag.start[1],
+        });
+      post({ kind: "drag", what: "move", x, y });
+    } else post({ kind: "move", how: drag.what, x, y, over: drag.over });
     drag = { ...drag, x: at.x, y: at.y, moved: true };
   }
   function up(event: PointerEvent) {
@@ -128,6 +163,8 @@ export function useTableInput(page: InputPlace) {
     const at = place(event);
     if (drag.what === "box" && drag.moved)
       post({ kind: "box", from: drag.start, to: [at.x, at.y], how: drag.how });
+    else if (drag.what === "drag" && drag.moved)
+      post({ kind: "drag", what: "end", x: at.x, y: at.y });
     else if (drag.what === "paint" || drag.what === "stroke") page.strokeDone();
     else if (!drag.moved && event.button === 0) click(event, at);
     box.value = null;
@@ -166,6 +203,11 @@ export function useTableInput(page: InputPlace) {
         y: event.key === "+" ? -150 : 150,
         over: "table",
       });
+    else if (
+      event.key === "Backspace" &&
+      (view.tool === "trace" || view.tool === "region")
+    )
+      post({ kind: "trace", what: "back", x: 0, y: 0 });
     else return;
     event.preventDefault();
   }

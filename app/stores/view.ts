@@ -1,6 +1,7 @@
 import { defineStore } from "pinia";
 import type { Stage } from "../../core/asset/stages";
 import { STAGES } from "../../core/asset/stages";
+import type { UvFacts } from "../view/uv-facts";
 import type {
   ChosenFigures,
   FromView,
@@ -11,7 +12,17 @@ import type {
 
 export type Show = "compare" | "source" | "game" | "baked" | "revisions";
 export type Overlay =
-  "none" | "ids" | "seen" | "polygons" | "distance" | "quality" | "density";
+  | "none"
+  | "ids"
+  | "seen"
+  | "polygons"
+  | "distance"
+  | "quality"
+  | "density"
+  | "stretch"
+  | "angles"
+  | "areas"
+  | "texels";
 /** What a click on the table chooses. */
 export type Tool =
   | "part"
@@ -24,7 +35,10 @@ export type Tool =
   | "ring"
   | "paint"
   | "stroke"
-  | "box";
+  | "box"
+  | "island"
+  | "trace"
+  | "region";
 /** How source and game mesh are compared: left and right of a divider, one over the other, or in turn. */
 export type CompareBy = "divider" | "overlay" | "blink";
 
@@ -41,7 +55,7 @@ export interface Remembered {
   compareBy: CompareBy;
   divider: number;
   sheet: boolean;
-  sheetShows: "islands" | "checker" | "normal" | "ao";
+  sheetShows: "islands" | "checker" | "normal" | "ao" | "painted";
   wire: boolean;
   seams: boolean;
   hard: boolean;
@@ -55,6 +69,8 @@ export interface Remembered {
   floodAngle: number;
   brush: number;
   light: number;
+  /** The light follows the pointer, to show faults of the shading. */
+  pointerLight: boolean;
   camera: Camera | null;
   hidden: string[];
   /** Parts the artist is done with. */
@@ -83,6 +99,7 @@ const START: Remembered = {
   floodAngle: 20,
   brush: 28,
   light: 35,
+  pointerLight: false,
   camera: null,
   hidden: [],
   done: [],
@@ -98,7 +115,13 @@ export interface DensityBrush {
   mirror: boolean;
 }
 
-const NOTHING: ChosenFigures = { faces: 0, triangles: 0, area: 0 };
+const NOTHING: ChosenFigures = {
+  faces: 0,
+  triangles: 0,
+  area: 0,
+  islands: 0,
+  density: 0,
+};
 
 /** What the artist looks at and how; kept in the browser for each asset. */
 export const useView = defineStore("view", {
@@ -136,7 +159,17 @@ export const useView = defineStore("view", {
       "kind"
     > | null,
     level: 0,
-    /** Counts how often the page itself turned the camera. */
+    /** What splits cost and where hard edges lack one, as the view counts it. */
+    facts: null as UvFacts | null,
+    /** The seam that is being traced, or the region about to be cut out. */
+    trace: null as Omit<Extract<FromView, { kind: "trace" }>, "kind"> | null,
+    /** How the seams that are being drawn would lay out. */
+    tried: null as Omit<Extract<FromView, { kind: "tried" }>, "kind"> | null,
+    /** A texel density that was read off an island, texels per metre. */
+    readDensity: 0,
+    /** Counts how often everything chosen was let go: what was being traced goes too. */
+    cleared: 0,
+    /** Counts how often the page itself itself turned the camera. */
     turned: 0,
     /** What looking from outside found under the threshold, as the view counts it. */
     unseen: null as { faces: number; triangles: number; share: number } | null,
@@ -175,6 +208,9 @@ export const useView = defineStore("view", {
         outlines: [],
         level: 0,
         unseen: null,
+        facts: null,
+        trace: null,
+        tried: null,
         other: null,
         panel: "",
         dark: localStorage.getItem("arnik.dark") === "1",
@@ -206,6 +242,7 @@ export const useView = defineStore("view", {
       this.clearFaces();
       this.place = null;
       this.panel = "";
+      this.cleared++;
     },
     /** Shows the game meshes as they are; set one by one, as a patch would leave parts in. */
     forgetTrials() {

@@ -1,5 +1,7 @@
 import type { PerspectiveCamera } from "three";
-import type { FromView, ToView, ViewState } from "./messages";
+import { Vector3 } from "three";
+import type { Tool } from "../stores/view";
+import type { FromView, How, ToView, ViewState } from "./messages";
 import type { Orbit } from "./orbit";
 import type { PartSet } from "./part-set";
 import type { PartView } from "./part-view";
@@ -21,8 +23,13 @@ export interface Chooser {
   /** Pixels as −1 … 1 over the table. */
   onTable(x: number, y: number): [number, number];
   visibleViews(): PartView[];
-  /** The part whose islands lie under a point beside the table; undefined where that is the table. */
-  onSheet(x: number, y: number): string | null | undefined;
+  /** The face whose UVs lie under a point beside the table; undefined where that is the table. */
+  onSheet(
+    x: number,
+    y: number,
+  ): { view: PartView; face: number } | null | undefined;
+  /** What is chosen has changed. */
+  chosen(): void;
 }
 
 /** What clicks and strokes on the table choose: parts, edges, faces. */
@@ -59,7 +66,7 @@ export class Choosing {
     const part =
       onSheet === undefined
         ? (this.at.cast(x, y, this.at.sourceAt(x))?.view.name ?? null)
-        : onSheet;
+        : (onSheet?.view.name ?? null);
     this.at.tell({ kind: "picked", part, add });
   }
 
@@ -72,6 +79,11 @@ export class Choosing {
 
   choose(message: Extract<ToView, { kind: "choose" }>): void {
     const { x, y, tool, how } = message;
+    const flat = this.at.onSheet(x, y);
+    if (flat !== undefined) {
+      this.chooseFlat(flat, how, message.tool);
+      return;
+    }
     const source = this.at.sourceAt(x);
     const hit = this.at.cast(x, y, source);
     this.selectionOn(source ? "source" : "game");
@@ -109,6 +121,27 @@ export class Choosing {
         reach,
       );
     }
+    this.tellFaces();
+  }
+
+  /** On the sheet a click takes the whole island, or the face with the face tool. */
+  private chooseFlat(
+    hit: { view: PartView; face: number } | null,
+    how: How,
+    tool: Tool,
+  ): void {
+    this.selectionOn("game");
+    if (!hit) {
+      if (how === "only") this.selection.set("game", {}, this.at.parts.views);
+    } else
+      this.selection.choose(
+        hit.view,
+        tool === "face" ? "face" : "island",
+        hit.face,
+        new Vector3(),
+        how,
+        0,
+      );
     this.tellFaces();
   }
 
@@ -150,7 +183,11 @@ export class Choosing {
       kind: "faces",
       faces,
       of: this.selection.which,
-      figures: this.selection.figures(),
+      figures: this.selection.figures(
+        this.at.state()?.sheetWidth ?? 1,
+        this.at.state()?.sheetHeight ?? 1,
+      ),
     });
+    this.at.chosen();
   }
 }

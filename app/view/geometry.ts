@@ -1,10 +1,11 @@
-import { BufferAttribute, BufferGeometry } from "three";
+import { BufferAttribute, BufferGeometry, Color } from "three";
 import type { MeshDocument, StreamRef } from "../../core/asset/document";
 import { decodeStream } from "../../core/asset/document";
 import { buildEdges } from "../../core/mesh/edges";
 import type { Mesh } from "../../core/mesh/mesh";
 import { cornerNormals } from "../../core/mesh/normals";
 import { triangulate } from "../../core/mesh/triangulate";
+import { SEAM_COLOURS, seamColours } from "./seam-colours";
 
 /** Streams by hash, fetched once; the browser's cache keeps them beyond the page. */
 export class StreamLoader {
@@ -103,14 +104,17 @@ export function edgeLines(
   return lines(points);
 }
 
-/** Seams as stitches: short ticks across the edge, in the plane of its face. */
+/** Seams as stitches: short ticks across the edge, in the plane of its face, in the colours of their seams. */
 export function stitchLines(mesh: Mesh, spacing: number): BufferGeometry {
   const edges = buildEdges(mesh);
+  const colourOf = seamColours(mesh);
   const p = mesh.positions;
   const points: number[] = [];
+  const colours: number[] = [];
   for (let e = 0; e < edges.count; e++) {
     const c = edges.first[e];
     if (!mesh.seams?.[c]) continue;
+    const from = points.length;
     const a = 3 * edges.vertices[2 * e];
     const b = 3 * edges.vertices[2 * e + 1];
     const along = [0, 1, 2].map((k) => p[b + k] - p[a + k]);
@@ -134,9 +138,25 @@ export function stitchLines(mesh: Mesh, spacing: number): BufferGeometry {
               (side * 0.32 * spacing * across[k]) / size,
           );
     }
+    colourFrom(colours, points.length - from, colourOf[c]);
   }
-  return lines(points);
+  return withColours(lines(points), colours);
 }
+
+const INK = new Color("#2a2f36");
+const SEAMS = SEAM_COLOURS.map((each) => new Color(each));
+
+/** One colour for each point of so many numbers; −1 is ink. */
+function colourFrom(into: number[], numbers: number, seam: number): void {
+  const { r, g, b } = seam < 0 ? INK : SEAMS[seam];
+  for (let i = 0; i < numbers; i += 3) into.push(r, g, b);
+}
+
+const withColours = (geometry: BufferGeometry, colours: readonly number[]) =>
+  geometry.setAttribute(
+    "color",
+    new BufferAttribute(new Float32Array(colours), 3),
+  );
 
 function normalNear(mesh: Mesh, corner: number): number[] {
   if (mesh.normals) return [0, 1, 2].map((k) => mesh.normals![3 * corner + k]);
@@ -165,6 +185,8 @@ export function sheetGeometry(mesh: Mesh) {
   fill.setAttribute("uv", new BufferAttribute(uv, 2));
   const inner: number[] = [];
   const border: number[] = [];
+  const colours: number[] = [];
+  const colourOf = seamColours(mesh);
   const edges = buildEdges(mesh);
   for (let f = 0; f + 1 < mesh.faceStarts.length; f++)
     for (let c = mesh.faceStarts[f]; c < mesh.faceStarts[f + 1]; c++) {
@@ -173,6 +195,11 @@ export function sheetGeometry(mesh: Mesh) {
       const into = isBorder ? border : inner;
       if (!isBorder && edges.first[edges.ofCorner[c]] !== c) continue;
       into.push(uvs[2 * c], uvs[2 * c + 1], 0, uvs[2 * d], uvs[2 * d + 1], 0);
+      if (isBorder) colourFrom(colours, 6, colourOf[c]);
     }
-  return { fill, inner: lines(inner), border: lines(border) };
+  return {
+    fill,
+    inner: lines(inner),
+    border: withColours(lines(border), colours),
+  };
 }

@@ -4,6 +4,7 @@ import {
   LinearMipmapLinearFilter,
   NoColorSpace,
   RGBAFormat,
+  SRGBColorSpace,
 } from "three";
 import type { Texture } from "three";
 import { profileOf } from "../../core/asset/asset";
@@ -15,6 +16,8 @@ import { asPicture } from "./room";
 export class MapTextures {
   normal: Texture | null = null;
   ao: Texture | null = null;
+  /** What was painted after the sheet, fitted into it. */
+  painted: Texture | null = null;
   pictures: { normal: Texture | null; ao: Texture | null } = {
     normal: null,
     ao: null,
@@ -24,7 +27,11 @@ export class MapTextures {
   constructor(private readonly loader: StreamLoader) {}
 
   async update(document: AssetDocument): Promise<void> {
-    const key = JSON.stringify([document.maps, document.brief.profile]);
+    const key = JSON.stringify([
+      document.maps,
+      document.painted?.bytes.hash,
+      document.brief,
+    ]);
     if (key === this.key) return;
     this.key = key;
     this.normal?.dispose();
@@ -36,7 +43,52 @@ export class MapTextures {
       !profileOf(document.brief).greenUp,
     );
     this.ao = await this.texture(find("ao"), false);
+    this.painted?.dispose();
+    this.painted = await this.paintedTexture(document);
     this.pictures = { normal: asPicture(this.normal), ao: asPicture(this.ao) };
+  }
+
+  /** A painted picture in the middle of the sheet, as large as fits without being squeezed. */
+  private async paintedTexture({
+    painted,
+    brief,
+  }: AssetDocument): Promise<Texture | null> {
+    if (!painted) return null;
+    const bytes = (await this.loader.load<Uint8Array>(painted.bytes))!;
+    const bitmap = await createImageBitmap(
+      new Blob([bytes.slice()], { type: `image/${painted.kind}` }),
+    );
+    const width = Math.min(2048, brief.sheetSize);
+    const height = Math.round(
+      (width * (brief.sheetHeight || brief.sheetSize)) / brief.sheetSize,
+    );
+    const canvas = new OffscreenCanvas(width, height);
+    const draw = canvas.getContext("2d")!;
+    draw.fillStyle = "#ece7dc";
+    draw.fillRect(0, 0, width, height);
+    const scale = Math.min(width / bitmap.width, height / bitmap.height);
+    draw.drawImage(
+      bitmap,
+      (width - scale * bitmap.width) / 2,
+      (height - scale * bitmap.height) / 2,
+      scale * bitmap.width,
+      scale * bitmap.height,
+    );
+    const { data } = draw.getImageData(0, 0, width, height);
+    const turned = new Uint8Array(data.length);
+    for (let y = 0; y < height; y++)
+      turned.set(
+        data.subarray(4 * width * (height - 1 - y), 4 * width * (height - y)),
+        4 * width * y,
+      );
+    const texture = new DataTexture(turned, width, height, RGBAFormat);
+    texture.colorSpace = SRGBColorSpace;
+    texture.minFilter = LinearMipmapLinearFilter;
+    texture.magFilter = LinearFilter;
+    texture.generateMipmaps = true;
+    texture.anisotropy = 4;
+    texture.needsUpdate = true;
+    return texture;
   }
 
   /** A baked map as a texture; its first row becomes the last, as textures count from the bottom. */

@@ -1,5 +1,6 @@
 import type { PaletteEntry } from "../../core/asset/asset";
 import type { AssetDocument } from "../../core/asset/document";
+import type { UvFacts } from "./uv-facts";
 import type { Camera, CompareBy, Overlay, Show, Tool } from "../stores/view";
 
 /** A place to look at, and what of a part to show there. */
@@ -19,7 +20,17 @@ export interface ViewState {
   divider: number;
   /** Share of the width that the sheet takes, 0 for none. */
   sheetShare: number;
-  sheetShows: "islands" | "checker" | "normal" | "ao";
+  sheetShows: "islands" | "checker" | "normal" | "ao" | "painted";
+  /** px of a sheet, free px between islands, and the tiles there are, from 0. */
+  sheetWidth: number;
+  sheetHeight: number;
+  padding: number;
+  tiles: number[];
+  /** Texels per metre that are wanted or meant, for the density map. */
+  texels: number;
+  /** Whether chosen edges are tried as seams on the sheet. */
+  triesSeams: boolean;
+  pointerLight: boolean;
   wire: boolean;
   seams: boolean;
   hard: boolean;
@@ -102,6 +113,17 @@ export type ToView =
       how: How;
     }
   | { kind: "alter"; what: "grow" | "shrink" | "invert" | "all" }
+  /** Traces a seam through waypoints, or shows the region at a place. */
+  | {
+      kind: "trace";
+      what: "hover" | "point" | "region" | "back" | "clear";
+      x: number;
+      y: number;
+    }
+  /** Drags chosen islands on the sheet; begins at a place, goes on by pixels. */
+  | { kind: "drag"; what: "begin" | "move" | "end"; x: number; y: number }
+  /** Where the pointer is, for a light that follows it. */
+  | { kind: "pointer"; x: number; y: number }
   /** Asks for the chosen faces once all before it is done. */
   | { kind: "settle" }
   /** Asks for silhouettes of source and game mesh. */
@@ -125,6 +147,9 @@ export interface ChosenFigures {
   triangles: number;
   /** m² */
   area: number;
+  /** Islands with a chosen face, and their texels per metre; 0 without UVs. */
+  islands: number;
+  density: number;
 }
 
 export type FromView =
@@ -151,6 +176,18 @@ export type FromView =
       moved?: number;
     }
   | { kind: "settled"; faces: Record<string, string>; of: "source" | "game" }
+  /** The seam being traced: its waypoints and edges, and how long finding the way took. */
+  | { kind: "trace"; points: number; edges: string[]; milliseconds: number }
+  | {
+      kind: "tried";
+      part: string;
+      islands: number;
+      stretch: number;
+      milliseconds: number;
+    }
+  | { kind: "facts"; facts: UvFacts }
+  /** Islands were dragged by so many pixels of the sheet. */
+  | { kind: "dragged"; x: number; y: number }
   | { kind: "outlines"; pictures: OutlinePicture[] }
   | { kind: "unseen"; faces: number; triangles: number; share: number }
   | { kind: "picture"; png: ArrayBuffer }

@@ -18,6 +18,7 @@ import { cornerNormals } from "../../core/mesh/normals";
 import { subdivide } from "../../core/mesh/subdivide";
 import { distanceGeometry } from "./distance-map";
 import { UNSEEN, faceColours } from "./face-colours";
+import { isUvOverlay, uvColours } from "./uv-colours";
 import type { StreamLoader } from "./geometry";
 import {
   edgeLines,
@@ -45,6 +46,7 @@ export interface ViewMaps {
   normal: Texture | null;
   ao: Texture | null;
   checker: Texture;
+  painted: Texture | null;
 }
 
 /** One part on the table: its source, its game mesh with lines, its hulls, its islands on the sheet. */
@@ -57,6 +59,9 @@ export class PartView {
   private shown = true;
   readonly hulls = new Group();
   readonly sheet = new Group();
+  /** Islands coloured by a map over the surface, drawn over their plain fill. */
+  private readonly sheetColoured = new Group();
+  private readonly flatColoured = new MeshBasicMaterial({ vertexColors: true });
   /** The source with its faces, or null where it is too heavy and a lighter one is drawn. */
   sourceMesh: Mesh | null = null;
   gameMesh: Mesh | null = null;
@@ -102,7 +107,7 @@ export class PartView {
     transparent: true,
     opacity: 0.22,
   });
-  private readonly stitch = new LineBasicMaterial({ color: "#2a2f36" });
+  private readonly stitch = new LineBasicMaterial({ vertexColors: true });
   private readonly hardLine = new LineBasicMaterial({ color: "#34489a" });
   private readonly hullFill = new MeshBasicMaterial({
     color: "#4f7f3a",
@@ -123,7 +128,9 @@ export class PartView {
     transparent: true,
     opacity: 0.5,
   });
-  private readonly islandBorder = new LineBasicMaterial({ color: "#2a2f36" });
+  private readonly islandBorder = new LineBasicMaterial({
+    vertexColors: true,
+  });
 
   constructor(
     readonly name: string,
@@ -143,6 +150,8 @@ export class PartView {
     const game = part.game ? await loader.mesh(part.game) : null;
     clear(this.source);
     clear(this.game);
+    clear(this.sheetColoured);
+    this.sheet.remove(this.sheetColoured);
     clear(this.sheet);
     clear(this.hulls);
     this.showPreview(undefined);
@@ -174,6 +183,7 @@ export class PartView {
         const { fill, inner, border } = sheetGeometry(game);
         this.sheet.add(
           new ThreeMesh(fill, this.islandFill),
+          this.sheetColoured,
           new LineSegments(inner, this.islandLine),
           new LineSegments(border, this.islandBorder),
         );
@@ -197,6 +207,11 @@ export class PartView {
         new LineSegments(outline, this.hullLine),
       );
     }
+  }
+
+  /** Whether the part is not hidden. */
+  get isShown(): boolean {
+    return this.shown;
   }
 
   /** Draws another mesh in place of the game mesh; null draws nothing, undefined the game mesh again. */
@@ -254,6 +269,7 @@ export class PartView {
       state.wire &&
       sourceMesh !== null &&
       sourceMesh.corners.length < MOST_WIRED;
+    this.sheetColoured.visible = isUvOverlay(state.overlay);
     const key = JSON.stringify([
       wire,
       levels,
@@ -261,6 +277,9 @@ export class PartView {
       state.overlay === "seen" ? state.threshold : 0,
       state.overlay === "ids" ? state.palette : 0,
       state.overlay === "distance" ? state.farthest : 0,
+      state.overlay === "texels"
+        ? [state.texels, state.sheetWidth, state.sheetHeight]
+        : 0,
       state.normals,
       state.hard,
     ]);
@@ -321,12 +340,10 @@ export class PartView {
           );
         continue;
       }
-      const colours = faceColours(
-        mesh,
-        state.overlay,
-        state.palette,
-        state.threshold,
-      );
+      const colours = isUvOverlay(state.overlay)
+        ? uvColours(mesh, state.overlay, state)
+        : faceColours(mesh, state.overlay, state.palette, state.threshold);
+      if (colours && group === this.game) this.colourIslands(mesh, colours);
       if (colours)
         add(
           group,
@@ -362,6 +379,20 @@ export class PartView {
     }
   }
 
+  /** The islands in the colours of a map over the surface. */
+  private colourIslands(mesh: Mesh, colours: Float32Array): void {
+    clear(this.sheetColoured);
+    if (!mesh.uvs) return;
+    const { fill } = sheetGeometry(mesh);
+    const { faces } = splitOf(mesh);
+    const colour = new Float32Array(9 * faces.length);
+    for (let t = 0; t < faces.length; t++)
+      for (let k = 0; k < 9; k++)
+        colour[9 * t + k] = colours[3 * faces[t] + (k % 3)];
+    fill.setAttribute("color", new BufferAttribute(colour, 3));
+    this.sheetColoured.add(new ThreeMesh(fill, this.flatColoured));
+  }
+
   /** Sets materials and switches by what is to be shown. */
   dress(
     state: ViewState,
@@ -377,7 +408,12 @@ export class PartView {
     this.clay.emissiveIntensity = this.bone.emissiveIntensity = selected
       ? 0.28
       : 0;
-    this.bone.map = state.checker ? maps.checker : null;
+    this.bone.map =
+      state.sheetShows === "painted" && maps.painted
+        ? maps.painted
+        : state.checker
+          ? maps.checker
+          : null;
     this.bone.needsUpdate = true;
     const [surface, wire, stitch, hard] = this.game.children;
     const baked = state.show === "baked";
@@ -394,8 +430,7 @@ export class PartView {
         ? SELECTED
         : (this.islandFill.userData.colour ?? this.islandFill.color),
     );
-    this.islandBorder.color.set(selected ? SELECTED : "#2a2f36");
-    const onMap = state.sheetShows === "normal" || state.sheetShows === "ao";
+    const onMap = ["normal", "ao", "painted"].includes(state.sheetShows);
     this.islandFill.opacity = onMap ? (selected ? 0.25 : 0) : 0.45;
     this.islandFill.map = state.sheetShows === "checker" ? maps.checker : null;
     this.islandFill.needsUpdate = true;

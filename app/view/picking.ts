@@ -60,18 +60,24 @@ function castAtPart(
     : null;
 }
 
-/** The part whose islands lie under a point of the sheet. */
-export function partOnSheet(
-  parts: Iterable<PartView>,
-  u: number,
-  v: number,
-): string | null {
-  const caster = new Raycaster(new Vector3(u, v, 1), new Vector3(0, 0, -1));
-  for (const view of parts) {
-    const fill = view.sheet.children[0];
-    if (fill && caster.intersectObject(fill, false).length) return view.name;
+/** The vertex of a face nearest to a point. */
+export function nearestVertex(
+  mesh: Mesh,
+  face: number,
+  point: Vector3,
+): number {
+  let best = mesh.corners[mesh.faceStarts[face]];
+  let least = Infinity;
+  for (let c = mesh.faceStarts[face]; c < mesh.faceStarts[face + 1]; c++) {
+    const v = mesh.corners[c];
+    const [x, y, z] = mesh.positions.subarray(3 * v, 3 * v + 3);
+    const far = (x - point.x) ** 2 + (y - point.y) ** 2 + (z - point.z) ** 2;
+    if (far < least) {
+      least = far;
+      best = v;
+    }
   }
-  return null;
+  return best;
 }
 
 /** The corner whose edge runs nearest to a point. */

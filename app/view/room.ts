@@ -15,6 +15,7 @@ import {
   SRGBColorSpace,
 } from "three";
 import type { Texture, WebGLRenderer } from "three";
+import { strokesOf, widthOf } from "../../core/unwrap/template/glyphs";
 
 /** A texture as a picture to be looked at: its numbers are shown as they are. */
 export function asPicture(map: Texture | null): Texture | null {
@@ -25,31 +26,75 @@ export function asPicture(map: Texture | null): Texture | null {
   return picture;
 }
 
-export function checkerTexture(): DataTexture {
-  const cells = 32;
-  const step = 8;
-  const data = new Uint8Array(4 * (cells * step) ** 2);
-  for (let y = 0; y < cells * step; y++)
-    for (let x = 0; x < cells * step; x++) {
-      const dark = (Math.floor(x / step) + Math.floor(y / step)) % 2 === 1;
-      const line = x % (step * 4) === 0 || y % (step * 4) === 0;
-      const to = 4 * (y * cells * step + x);
-      const colour = line
-        ? [31, 111, 120]
-        : dark
-          ? [150, 160, 166]
-          : [240, 236, 226];
-      for (let k = 0; k < 3; k++) data[to + k] = colour[k];
-      data[to + 3] = 255;
+/** Fields along the edge of the checker, and px of one. */
+const FIELDS = 16;
+const FIELD = 64;
+const MARK = 44;
+
+/**
+ * A checker to judge UVs by: fields named by column and row as on a map, the names upright and never mirrored, a
+ * tick at the upper left of each, so that turned, flipped and stretched islands show.
+ * @param width px of the sheet: how many texels a field has is written in every fourth one
+ */
+export function checkerTexture(width: number, height: number): DataTexture {
+  const rows = Math.max(1, Math.round((FIELDS * height) / width));
+  const [wide, high] = [FIELDS * FIELD, rows * FIELD];
+  const data = new Uint8Array(4 * wide * high);
+  const put = (x: number, y: number, [r, g, b]: readonly number[]) => {
+    if (x < 0 || y < 0 || x >= wide || y >= high) return;
+    data.set([r, g, b, 255], 4 * (y * wide + x));
+  };
+  const line = (
+    at: readonly number[],
+    thick: number,
+    colour: readonly number[],
+  ) => {
+    const [x0, y0, x1, y1] = at;
+    const steps = Math.ceil(2 * Math.hypot(x1 - x0, y1 - y0)) + 1;
+    for (let i = 0; i <= steps; i++)
+      for (let dx = 0; dx < thick; dx++)
+        for (let dy = 0; dy < thick; dy++)
+          put(
+            Math.round(x0 + ((x1 - x0) * i) / steps) + dx,
+            Math.round(y0 + ((y1 - y0) * i) / steps) + dy,
+            colour,
+          );
+  };
+  for (let row = 0; row < rows; row++)
+    for (let column = 0; column < FIELDS; column++) {
+      const dark = (row + column) % 2 === 1;
+      // Columns go from cool to warm, so that it shows where on the sheet one is.
+      const t = column / (FIELDS - 1);
+      const ground = dark
+        ? [138 + 40 * t, 156, 168 - 36 * t]
+        : [232 + 10 * t, 234, 236 - 22 * t];
+      const ink = dark ? [250, 249, 245] : [74, 82, 88];
+      const [x, y] = [column * FIELD, row * FIELD];
+      for (let j = 0; j < FIELD; j++)
+        for (let i = 0; i < FIELD; i++) put(x + i, y + j, ground);
+      const name = `${String.fromCharCode(65 + column)}${row + 1}`;
+      const size = MARK / 2;
+      const left = x + (FIELD - widthOf(name, size)) / 2;
+      for (const stroke of strokesOf(name, left, y + (FIELD - size) / 2, size))
+        line(stroke, 3, ink);
+      line([x + 5, y + FIELD - 8, x + 14, y + FIELD - 8], 2, ink);
+      line([x + 5, y + FIELD - 8, x + 5, y + FIELD - 17], 2, ink);
+      if (row % 4 === 0 && column % 4 === 0)
+        for (const stroke of strokesOf(
+          String(Math.round(width / FIELDS)),
+          x + 22,
+          y + 5,
+          9,
+        ))
+          line(stroke, 1, ink);
     }
-  const texture = new DataTexture(data, cells * step, cells * step, RGBAFormat);
+  const texture = new DataTexture(data, wide, high, RGBAFormat);
   texture.colorSpace = SRGBColorSpace;
   texture.wrapS = texture.wrapT = RepeatWrapping;
-  texture.repeat.set(2, 2);
   texture.magFilter = NearestFilter;
   texture.minFilter = LinearMipmapLinearFilter;
   texture.generateMipmaps = true;
-  texture.anisotropy = 4;
+  texture.anisotropy = 8;
   texture.needsUpdate = true;
   return texture;
 }

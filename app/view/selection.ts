@@ -26,6 +26,7 @@ import {
 import { triangleArea } from "../../core/space/sample";
 import type { Tool } from "../stores/view";
 import type { ChosenFigures, How } from "./messages";
+import { islandMarks, islandsIn } from "./island-marks";
 import type { PartView } from "./part-view";
 import { edgeName, nearestCorner } from "./picking";
 import { splitOf } from "./split";
@@ -102,6 +103,7 @@ export class FaceSelection {
     let found: Uint8Array;
     if (tool === "component") found = componentOf(mesh, face);
     else if (tool === "material") found = materialOf(mesh, face);
+    else if (tool === "island") found = islandMarks(mesh, face);
     else if (tool === "flood") found = flood(this.near(mesh), face, reach);
     else {
       found = new Uint8Array(faceCount(mesh));
@@ -193,6 +195,18 @@ export class FaceSelection {
     );
   }
 
+  /** The marks of game meshes that have some. */
+  *onGames(): Generator<[Mesh, Uint8Array]> {
+    if (this.which !== "game") return;
+    for (const [view, marks] of this.marks)
+      if (view.gameMesh) yield [view.gameMesh, marks];
+  }
+
+  /** What is chosen of a part's game mesh, or null. */
+  marksOf(view: PartView): Uint8Array | null {
+    return this.which === "game" ? (this.marks.get(view) ?? null) : null;
+  }
+
   faces(): Record<string, string> {
     const faces: Record<string, string> = {};
     for (const [view, marks] of this.marks)
@@ -201,8 +215,10 @@ export class FaceSelection {
     return faces;
   }
 
-  figures(): ChosenFigures {
-    const figures = { faces: 0, triangles: 0, area: 0 };
+  /** @param width, height px of the sheet */
+  figures(width: number, height: number): ChosenFigures {
+    const figures = { faces: 0, triangles: 0, area: 0, islands: 0, density: 0 };
+    let texels = 0;
     for (const [view, marks] of this.marks) {
       const mesh = this.meshOf(view);
       if (!mesh) continue;
@@ -212,8 +228,18 @@ export class FaceSelection {
         if (!marks[faces[t]]) continue;
         figures.triangles++;
         figures.area += triangleArea(mesh.positions, vertices, t);
+        if (mesh.uvs) texels += width * height * uvArea(mesh, t);
+      }
+      if (mesh.uvs) {
+        const { ofFace } = islandsIn(mesh);
+        const own = new Set<number>();
+        marks.forEach((mark, f) => {
+          if (mark) own.add(ofFace[f]);
+        });
+        figures.islands += own.size;
       }
     }
+    if (figures.area > 0) figures.density = Math.sqrt(texels / figures.area);
     return figures;
   }
 
@@ -238,6 +264,19 @@ export class FaceSelection {
       new BufferAttribute(new Float32Array(points), 3),
     );
   }
+}
+
+/** Area of a triangle in UV. */
+function uvArea(mesh: Mesh, t: number): number {
+  const { corners } = splitOf(mesh);
+  const [a, b, c] = [0, 1, 2].map((k) => 2 * corners[3 * t + k]);
+  const uvs = mesh.uvs!;
+  return (
+    Math.abs(
+      (uvs[b] - uvs[a]) * (uvs[c + 1] - uvs[a + 1]) -
+        (uvs[c] - uvs[a]) * (uvs[b + 1] - uvs[a + 1]),
+    ) / 2
+  );
 }
 
 /** Adds the corners of the marked faces' triangles to a list of coordinates. */

@@ -5,11 +5,7 @@ import {
   HemisphereLight,
   LineBasicMaterial,
   LineSegments,
-  Mesh as ThreeMesh,
-  MeshBasicMaterial,
-  OrthographicCamera,
   PerspectiveCamera,
-  PlaneGeometry,
   Scene,
   WebGLRenderer,
 } from "three";
@@ -22,9 +18,12 @@ import { PartSet } from "./part-set";
 import { levelAt, Preview } from "./preview";
 import type { PartView } from "./part-view";
 import type { Hit } from "./picking";
-import { castAt, partOnSheet } from "./picking";
+import { castAt, nearestVertex } from "./picking";
 import { Choosing } from "./choosing";
 import { drawOutlines } from "./outlines";
+import { SheetView } from "./sheet-view";
+import { Tracing } from "./tracing";
+import { uvFacts } from "./uv-facts";
 import { checkerTexture, fogScene, softRoom } from "./room";
 import { Measure, PlaceMarks, References } from "./surroundings";
 import { countUnseen } from "./unseen-count";
@@ -42,16 +41,7 @@ const BLINK = 650;
 export class TableView {
   private readonly renderer: WebGLRenderer;
   private readonly scene = new Scene();
-  private readonly sheetScene = new Scene();
   private readonly camera = new PerspectiveCamera(FOV, 1, 0.01, 100);
-  private readonly sheetCamera = new OrthographicCamera(
-    -0.1,
-    1.1,
-    1.1,
-    -0.1,
-    -1,
-    1,
-  );
   private readonly loader = new StreamLoader();
   private readonly parts = new PartSet(this.loader);
   /** The parts of another revision, on the left of the divider. */
@@ -66,14 +56,16 @@ export class TableView {
     lines([]),
     new LineBasicMaterial({ color: "#c2185b", depthTest: false }),
   );
-  private readonly sheetGround: ThreeMesh<PlaneGeometry, MeshBasicMaterial>;
-  private readonly checker = checkerTexture();
+  private readonly sheet = new SheetView(this.parts);
+  private readonly tracing = new Tracing();
+  private checker = checkerTexture(1, 1);
+  private checkerSize = "";
+  private pointer: [number, number] | null = null;
   private readonly fogScene = fogScene();
   private readonly orbit = new Orbit();
   private document: AssetDocument | null = null;
   private other: AssetDocument | null = null;
   private state: ViewState | null = null;
-  private sheetAt = { x: 0.5, y: 0.5, zoom: 1 };
   private width = 1;
   private height = 1;
   private queued = false;
@@ -100,6 +92,7 @@ export class TableView {
       onTable: (x, y) => this.onTable(x, y),
       visibleViews: () => this.visibleViews(),
       onSheet: (x, y) => this.onSheet(x, y),
+      chosen: () => this.sheet.showChosen(this.choosing.selection.onGames()),
     });
     this.renderer = new WebGLRenderer({
       canvas: canvas as unknown as HTMLCanvasElement,
@@ -117,6 +110,7 @@ export class TableView {
       this.others.sources,
       this.others.games,
       this.chosenEdges,
+      this.tracing.object,
       this.choosing.selection.object,
       this.measure.object,
       this.references.object,
@@ -126,18 +120,6 @@ export class TableView {
     this.chosenEdges.renderOrder = 5;
     this.scene.environment = softRoom(this.renderer);
     this.scene.environmentIntensity = 0.45;
-    this.sheetGround = new ThreeMesh(
-      new PlaneGeometry(1, 1),
-      new MeshBasicMaterial({ color: "#fbfaf7" }),
-    );
-    this.sheetGround.position.set(0.5, 0.5, -0.5);
-    const frame = new LineSegments(
-      lines([
-        0, 0, 0, 1, 0, 0, 1, 0, 0, 1, 1, 0, 1, 1, 0, 0, 1, 0, 0, 1, 0, 0, 0, 0,
-      ]),
-      new LineBasicMaterial({ color: "#7b8288" }),
-    );
-    this.sheetScene.add(this.sheetGround, frame, this.parts.islands);
   }
 
   handle(message: Exclude<ToView, { kind: "start" }>): void {
@@ -181,6 +163,15 @@ export class TableView {
       case "alter":
         this.choosing.alter(message.what);
         break;
+      case "trace":
+        this.trace(message);
+        break;
+      case "drag":
+        this.dragSheet(message);
+        break;
+      case "pointer":
+        this.pointer = this.onTable(message.x, message.y);
+        break;
       case "settle":
         this.choosing.settle();
         return;
@@ -221,6 +212,7 @@ export class TableView {
       );
     this.dress();
     this.tryOut();
+    this.trySeams();
     this.blink();
   }
 
@@ -285,6 +277,9 @@ export class TableView {
     if (this.state) this.choosing.reset(this.state);
     this.marks.show(null, null);
     this.tried.forget();
+    this.tracing.clear();
+    this.tell({ kind: "trace", points: 0, edges: [], milliseconds: 0 });
+    this.tell({ kind: "facts", facts: uvFacts(this.parts.views.values()) });
     this.dress();
     this.tryOut();
     this.draw();
@@ -324,14 +319,8 @@ export class TableView {
     for (const view of this.others.views.values()) this.dressPart(view);
     const { state } = this;
     if (!state) return;
-    const shown = state.sheetShows;
-    const map =
-      shown === "normal" || shown === "ao" ? this.maps.pictures[shown] : null;
-    this.sheetGround.material.map = map;
-    this.sheetGround.material.color.set(
-      map ? "#ffffff" : state.dark ? "#d9d6ce" : "#fbfaf7",
-    );
-    this.sheetGround.material.needsUpdate = true;
+    this.sheet.setTiles(state.tiles, state.sheetHeight / state.sheetWidth);
+    this.sheet.dress(this.sheetMap(state), state.dark);
     this.measure.place(this.wholeBox(), state.figure);
     this.references.object.visible = state.references;
     this.drawChosenEdges();
@@ -342,11 +331,34 @@ export class TableView {
       });
   }
 
+  private sheetMap(state: ViewState) {
+    const shown = state.sheetShows;
+    if (shown === "painted") return this.maps.painted;
+    return shown === "normal" || shown === "ao"
+      ? this.maps.pictures[shown]
+      : null;
+  }
+
+  /** The checker for sheets of this size. */
+  private checkerFor({ sheetWidth, sheetHeight }: ViewState) {
+    const key = `${sheetWidth} ${sheetHeight}`;
+    if (key === this.checkerSize) return this.checker;
+    this.checkerSize = key;
+    this.checker.dispose();
+    this.checker = checkerTexture(sheetWidth, sheetHeight);
+    return this.checker;
+  }
+
   private dressPart(view: PartView): void {
     if (this.state)
       view.dress(
         this.state,
-        { normal: this.maps.normal, ao: this.maps.ao, checker: this.checker },
+        {
+          normal: this.maps.normal,
+          ao: this.maps.ao,
+          painted: this.maps.painted,
+          checker: this.checkerFor(this.state),
+        },
         this.document?.looks ?? [],
         this.parts.size,
       );
@@ -388,9 +400,10 @@ export class TableView {
 
   private move({ how, x, y, over }: Extract<ToView, { kind: "move" }>): void {
     if (how === "frame") {
-      this.sheetAt = { x: 0.5, y: 0.5, zoom: 1 };
+      this.sheet.whole();
       this.frame();
-    } else if (over === "sheet") this.moveSheet(how, x, y);
+    } else if (over === "sheet")
+      this.sheet.move(how === "zoom" ? "zoom" : "pan", x, y);
     else {
       this.orbit.move(how, x, y, this.height);
       if (this.state && this.state.level < 0) this.tryOut();
@@ -398,21 +411,85 @@ export class TableView {
     }
   }
 
-  private moveSheet(how: "orbit" | "pan" | "zoom", x: number, y: number): void {
-    const { sheetAt } = this;
-    if (how === "zoom") {
-      sheetAt.zoom = Math.max(
-        0.5,
-        Math.min(40, sheetAt.zoom * Math.exp(-y * 0.0015)),
-      );
-      return;
+  /** Follows the pointer with a seam, sets a waypoint, or shows the region under it. */
+  private trace({ what, x, y }: Extract<ToView, { kind: "trace" }>): void {
+    const start = performance.now();
+    const hit =
+      what === "back" || what === "clear" || this.sourceAt(x)
+        ? null
+        : this.cast(x, y, false);
+    const mesh = hit?.view.gameMesh;
+    if (what === "clear") this.tracing.clear();
+    else if (what === "back") this.tracing.back();
+    else if (!hit || !mesh) return;
+    else {
+      const face = hit.view.faceOf(mesh, hit.triangle);
+      const vertex = nearestVertex(mesh, face, hit.point);
+      if (what === "hover") this.tracing.hover(hit.view, vertex);
+      else if (what === "region") this.tracing.region(hit.view, face);
+      else this.tracing.add(hit.view, vertex);
     }
-    const scale =
-      1.15 /
-      sheetAt.zoom /
-      Math.min(this.width - this.tableWidth(), this.height);
-    sheetAt.x -= x * scale;
-    sheetAt.y += y * scale;
+    if (what === "hover") return;
+    this.tell({
+      kind: "trace",
+      points: this.tracing.count,
+      edges: this.tracing.edges(),
+      milliseconds: performance.now() - start,
+    });
+    this.trySeams();
+  }
+
+  /** Lays a part out with the seams that are being drawn, on the sheet at once. */
+  private trySeams(): void {
+    const { state } = this;
+    const tried = state?.triesSeams
+      ? this.tracing.tried(state.edges, this.parts.views, {
+          width: state.sheetWidth,
+          height: state.sheetHeight,
+        })
+      : null;
+    this.sheet.showUnfolded(tried?.view ?? null, tried?.mesh ?? null);
+    if (!tried) return;
+    const { view, islands, stretch, milliseconds } = tried;
+    this.tell({
+      kind: "tried",
+      part: view.name,
+      islands,
+      stretch,
+      milliseconds,
+    });
+  }
+
+  private dragSheet({ what, x, y }: Extract<ToView, { kind: "drag" }>): void {
+    const { state } = this;
+    if (!state) return;
+    if (what === "move") this.sheet.dragBy(x, y);
+    else if (what === "end") {
+      const moved = this.sheet.drop();
+      if (moved)
+        this.tell({
+          kind: "dragged",
+          x: moved[0] * state.sheetWidth,
+          y: moved[1] * state.sheetHeight,
+        });
+    } else {
+      const hit = this.onSheet(x, y);
+      if (!hit) return;
+      if (!this.choosing.selection.marksOf(hit.view)?.[hit.face])
+        this.choosing.choose({
+          kind: "choose",
+          tool: "island",
+          x,
+          y,
+          how: "only",
+          reach: 0,
+        });
+      this.sheet.grab(
+        this.visibleViews(),
+        (view) => this.choosing.selection.marksOf(view),
+        state.padding / state.sheetWidth,
+      );
+    }
   }
 
   private tableWidth(): number {
@@ -426,6 +503,14 @@ export class TableView {
   private placeCamera(): void {
     this.orbit.place(this.camera, this.aspect());
     const yaw = this.orbit.at?.yaw ?? 0;
+    if (this.state?.pointerLight && this.pointer) {
+      const [x, y] = this.pointer;
+      // From where the pointer is, in front of the view: grazing at its edges.
+      this.key.position
+        .set(1.6 * x, 1.6 * y, 0.55)
+        .applyQuaternion(this.camera.quaternion);
+      return;
+    }
     const light = ((this.state?.light ?? 35) * Math.PI) / 180 + yaw - 1.2;
     this.key.position.set(Math.sin(light), 1.1, Math.cos(light));
   }
@@ -459,7 +544,14 @@ export class TableView {
       if (split < table) this.renderSide(split, table - split, rest);
     }
     this.renderGameSize(table);
-    if (table < this.width) this.renderSheet(table);
+    if (table < this.width)
+      this.sheet.render(
+        renderer,
+        table,
+        this.width - table,
+        this.height,
+        state.dark,
+      );
   }
 
   /** Whether source and game mesh are compared on the table. */
@@ -520,6 +612,7 @@ export class TableView {
     this.others.games.visible = what === "other" && otherGame;
     this.parts.hulls.visible = (this.state?.hulls ?? false) && what !== "other";
     const { selection } = this.choosing;
+    this.tracing.object.visible = what === "game" || what === "both";
     this.chosenEdges.visible = selection.object.visible =
       what === selection.which ||
       (what === "both" && selection.which === "game");
@@ -551,24 +644,6 @@ export class TableView {
     this.renderer.setViewport(0, 0, table, this.height);
   }
 
-  private renderSheet(table: number): void {
-    const { renderer } = this;
-    const width = this.width - table;
-    renderer.setScissor(table, 0, width, this.height);
-    renderer.setClearColor(new Color(this.state!.dark ? "#262c30" : "#d9d5ca"));
-    renderer.clear();
-    renderer.setViewport(table, 0, width, this.height);
-    const half = 0.575 / this.sheetAt.zoom;
-    const wide = width / this.height;
-    const [hx, hy] = wide > 1 ? [half * wide, half] : [half, half / wide];
-    this.sheetCamera.left = this.sheetAt.x - hx;
-    this.sheetCamera.right = this.sheetAt.x + hx;
-    this.sheetCamera.top = this.sheetAt.y + hy;
-    this.sheetCamera.bottom = this.sheetAt.y - hy;
-    this.sheetCamera.updateProjectionMatrix();
-    renderer.render(this.sheetScene, this.sheetCamera);
-  }
-
   private fog(width: number): void {
     const { dark } = this.state!;
     const { uniforms } = this.fogScene.material;
@@ -576,7 +651,7 @@ export class TableView {
     uniforms.low.value.set(dark ? "#363e43" : "#b3bdc2");
     this.renderer.setScissor(0, 0, width, this.height);
     this.renderer.clear();
-    this.renderer.render(this.fogScene.scene, this.sheetCamera);
+    this.renderer.render(this.fogScene.scene, this.sheet.camera);
   }
 
   private visibleViews(): PartView[] {
@@ -602,15 +677,11 @@ export class TableView {
     return castAt(this.visibleViews(), this.camera, cx, cy, source);
   }
 
-  private onSheet(x: number, y: number): string | null | undefined {
+  private onSheet(x: number, y: number) {
     const table = this.tableWidth();
-    if (x < table) return undefined;
-    const { left, right, top, bottom } = this.sheetCamera;
-    return partOnSheet(
-      this.parts.views.values(),
-      left + ((right - left) * (x - table)) / (this.width - table),
-      top + ((bottom - top) * y) / this.height,
-    );
+    return x < table
+      ? undefined
+      : this.sheet.faceAt(x - table, y, this.visibleViews());
   }
 
   /** Pixels as −1 … 1 over the table. */

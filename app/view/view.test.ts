@@ -144,8 +144,8 @@ describe("choosing on the table", () => {
     const view = viewOf("two", two);
     selection.choose(view, "component", 7, point, "only", 0);
     expect(selection.faces()).toEqual({ two: "6-11" });
-    expect(selection.figures()).toMatchObject({ faces: 6, triangles: 12 });
-    expect(selection.figures().area).toBeCloseTo(24, 5);
+    expect(selection.figures(1, 1)).toMatchObject({ faces: 6, triangles: 12 });
+    expect(selection.figures(1, 1).area).toBeCloseTo(24, 5);
     selection.choose(view, "face", 8, point, "remove", 0);
     selection.choose(view, "face", 0, point, "add", 0);
     expect(selection.faces()).toEqual({ two: "0,6-7,9-11" });
@@ -158,9 +158,9 @@ describe("choosing on the table", () => {
     const view = viewOf("two", two);
     selection.set("source", { two: "0", gone: "1" }, new Map([["two", view]]));
     selection.alter("grow", [view]);
-    expect(selection.figures().faces).toBe(5);
+    expect(selection.figures(1, 1).faces).toBe(5);
     selection.alter("invert", [view]);
-    expect(selection.figures().faces).toBe(7);
+    expect(selection.figures(1, 1).faces).toBe(7);
     selection.alter("all", [view]);
     expect(selection.faces()).toEqual({ two: "0-11" });
     selection.set("source", { two: "0-99" }, new Map([["two", view]]));
@@ -176,11 +176,11 @@ describe("choosing on the table", () => {
     camera.updateMatrixWorld();
     const whole = { left: -1, right: 1, bottom: -1, top: 1 };
     selection.chooseInBox([view], camera, whole, "only");
-    const half = selection.figures().faces;
+    const half = selection.figures(1, 1).faces;
     expect(half).toBeGreaterThan(0.3 * faceCount(view.sourceMesh!));
     expect(half).toBeLessThan(0.55 * faceCount(view.sourceMesh!));
     selection.chooseInBox([view], camera, { ...whole, left: 0 }, "only");
-    expect(selection.figures().faces).toBeLessThan(0.6 * half);
+    expect(selection.figures(1, 1).faces).toBeLessThan(0.6 * half);
   });
 
   it("finds the edge, loop and ring nearest to a point", () => {

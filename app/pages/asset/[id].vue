@@ -107,6 +107,7 @@ async function drop(event: DragEvent) {
         @frame="frame"
         @look="(at, radius) => table?.look(at, radius)"
         @outlines="table?.askOutlines($event)"
+        @trace="table?.trace($event)"
       />
     </aside>
     <LogStrip />

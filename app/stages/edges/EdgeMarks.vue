@@ -1,16 +1,40 @@
 <script setup lang="ts">
 import Button from "primevue/button";
+import { counted, spaced } from "../../components/figures";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 
-/** Hard and smooth by selection: edges are chosen by a click on the game mesh. */
+/** Hard and smooth by selection, and what splits cost, counted on the meshes as they are. */
+const emit = defineEmits<{
+  look: [at: [number, number, number], radius: number];
+}>();
 const view = useView();
 const workshop = useWorkshop();
+const faces = computed(() => view.facesOf === "game" && view.chosen.faces > 0);
+const ready = computed(
+  () => (view.edges.length > 0 || faces.value) && !workshop.locked,
+);
+const limit = computed(() => workshop.asset!.document.brief.vertices);
+const laid = computed(() =>
+  workshop.asset!.document.parts.some((part) => part.game?.streams.uvs),
+);
+const at = ref(-1);
 async function mark(to: "hard" | "smooth") {
-  const edges = [...view.edges];
-  await workshop.run("edges/mark", { edges, to });
+  await workshop.run("edges/mark", {
+    edges: [...view.edges],
+    ...(view.edges.length ? {} : { faces: [...view.faceList], mesh: "game" }),
+    to,
+  });
   view.edges = [];
   view.hard = true;
+}
+function look() {
+  const places = view.facts?.breaches.flatMap((each) => each.places) ?? [];
+  if (!places.length) return;
+  at.value = (at.value + 1) % places.length;
+  view.show = "game";
+  view.hard = true;
+  emit("look", places[at.value].at, places[at.value].radius);
 }
 </script>
 
@@ -20,8 +44,10 @@ async function mark(to: "hard" | "smooth") {
     <p class="muted">
       {{
         view.edges.length
-          ? `${view.edges.length} edges chosen`
-          : "Click edges of the game mesh on the table; Alt-click chooses parts."
+          ? `${counted(view.edges.length, "edge")} chosen`
+          : faces
+            ? `hard round, smooth within ${counted(view.chosen.faces, "chosen face")}`
+            : "Click edges of the game mesh on the table, or choose loops or faces; Alt-click chooses parts."
       }}
     </p>
     <div class="pair">
@@ -29,17 +55,73 @@ async function mark(to: "hard" | "smooth") {
         severity="secondary"
         outlined
         label="Make hard"
-        :disabled="!view.edges.length || workshop.locked"
+        :disabled="!ready"
         @click="mark('hard')"
       />
       <Button
         severity="secondary"
         outlined
         label="Make smooth"
-        :disabled="!view.edges.length || workshop.locked"
+        :disabled="!ready"
         @click="mark('smooth')"
       />
     </div>
+    <label class="light">
+      <input v-model="view.pointerLight" type="checkbox" />
+      Light follows the pointer
+    </label>
+  </section>
+  <section v-if="view.facts" class="cost">
+    <h2>What splits cost</h2>
+    <dl>
+      <dt>Places</dt>
+      <dd class="mono">{{ spaced(view.facts.places) }}</dd>
+      <dt>Vertices for an engine</dt>
+      <dd class="mono" :class="{ bad: limit && view.facts.split > limit }">
+        {{ spaced(view.facts.split)
+        }}<small v-if="limit"> ≤ {{ spaced(limit) }}</small>
+      </dd>
+      <dt>Hard edges · seams</dt>
+      <dd class="mono">
+        {{ spaced(view.facts.hard) }} · {{ spaced(view.facts.seams) }}
+      </dd>
+    </dl>
+    <ul v-if="laid">
+      <li v-if="view.facts.unsplit" class="bad-row">
+        <button class="text" @click="look">
+          {{ counted(view.facts.unsplit, "hard edge") }} without a UV split; a
+          bake shows a gradient there
+        </button>
+        <button
+          class="link-action"
+          :disabled="workshop.locked"
+          @click="workshop.run('unwrap/split-at-hard', {})"
+        >
+          Split
+        </button>
+        <button
+          class="link-action"
+          :disabled="workshop.locked"
+          @click="workshop.run('edges/smooth-unsplit', {})"
+        >
+          Smooth
+        </button>
+      </li>
+      <li v-else class="muted">Every hard edge is a UV split.</li>
+      <li v-if="view.facts.softSeams" class="note-row">
+        <span>
+          {{ counted(view.facts.softSeams, "seam edge") }} lie on smooth ground;
+          where one shows and can't be moved, hardening it hides it
+        </span>
+        <button
+          class="link-action"
+          :disabled="workshop.locked"
+          @click="workshop.run('edges/harden-seams', {})"
+        >
+          Harden
+        </button>
+      </li>
+    </ul>
   </section>
 </template>
 
@@ -51,5 +133,61 @@ p {
 .pair {
   display: flex;
   gap: 8px;
+}
+.light {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+  margin-top: 8px;
+}
+.light input {
+  accent-color: var(--tide);
+}
+dl {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 3px 12px;
+  margin: 6px 0;
+}
+dd {
+  margin: 0;
+  text-align: right;
+}
+.bad {
+  color: var(--rust);
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 4px;
+}
+li {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+}
+.bad-row,
+.note-row {
+  border-left: 4px solid var(--rust);
+  padding-left: 8px;
+  border-radius: 2px;
+}
+.note-row {
+  border-color: var(--line);
+}
+.note-row span {
+  flex: 1;
+}
+.text {
+  flex: 1;
+  border: 0;
+  background: none;
+  padding: 0;
+  color: var(--ink);
+  font: inherit;
+  text-align: left;
+  cursor: pointer;
 }
 </style>

@@ -5,29 +5,38 @@ import { needGame, numbersOf } from "../bench";
 export const edges: BenchPlan = {
   about: "Where the shading runs on, and where it breaks.",
   main: "edges/hard-by-angle",
-  more: ["edges/hard-at-islands"],
+  more: ["edges/hard-at-islands", "edges/hard-at-borders"],
+  groups: [
+    {
+      title: "Normals",
+      operations: [
+        "edges/weigh-normals",
+        "edges/take-normals",
+        "edges/drop-normals",
+      ],
+    },
+    {
+      title: "Seams that show",
+      operations: ["edges/harden-seams", "edges/smooth-unsplit"],
+    },
+  ],
   missing: needGame,
-  figures(_, { report }) {
+  figures(asset, { report }) {
     const n = numbersOf(report);
+    const limit = asset.document.brief.vertices;
     return [
       { label: "Hard edges", value: spaced(n("hardEdges")) },
       {
-        label: "Hard without UV split",
-        value: spaced(n("hardWithoutSplit")),
-        limit: "0",
-        state: n("hardWithoutSplit") ? "warn" : "good",
+        label: "Vertices for an engine",
+        value: spaced(n("vertices")),
+        limit: limit ? `≤ ${spaced(limit)}` : `${spaced(n("places"))} places`,
+        state: limit && n("vertices") > limit ? "bad" : undefined,
       },
-    ];
-  },
-  findings(asset, result) {
-    const count = Number(result?.report.hardWithoutSplit ?? 0);
-    if (!count || !asset.document.results.unwrap) return [];
-    return [
       {
-        tone: "bad",
-        text: `${spaced(count)} hard edges have no UV split; the bake will show a gradient there`,
-        mend: { label: "Split", operation: "unwrap/unwrap", options: {} },
+        label: "Before this step",
+        value: spaced(n("verticesBefore")),
       },
     ];
   },
+  findings: () => [],
 };

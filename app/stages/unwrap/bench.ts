@@ -1,39 +1,76 @@
 import { percent, spaced } from "../../components/figures";
-import type { Finding } from "../../components/figures";
+import type { FigureRow, Finding, Mend } from "../../components/figures";
+import type { UvFault, UvFinding } from "../../../core/unwrap/check";
 import type { BenchPlan } from "../bench";
 import { needGame, numbersOf } from "../bench";
+import { tilesNeeded, udims } from "./figures";
 
 export const unwrap: BenchPlan = {
   about: "Cut, unfold, even out, pack.",
   main: "unwrap/unwrap",
   more: ["unwrap/pack"],
+  groups: [
+    {
+      title: "Seams",
+      operations: [
+        "unwrap/carry-seams",
+        "unwrap/split-at-hard",
+        "unwrap/join-small",
+      ],
+    },
+    {
+      title: "Shape",
+      operations: [
+        "unwrap/unfold",
+        "unwrap/project",
+        "unwrap/straighten",
+        "unwrap/stack-strips",
+        "unwrap/start-clean",
+      ],
+    },
+    {
+      title: "Place",
+      operations: ["unwrap/orient", "unwrap/move", "unwrap/to-tile"],
+    },
+    { title: "Texels", operations: ["unwrap/give-density"] },
+    { title: "Share", operations: ["unwrap/find-repeats", "unwrap/share"] },
+    { title: "Paint", operations: ["unwrap/template"] },
+  ],
   missing: needGame,
   figures(asset, { report }) {
     const n = numbersOf(report);
     const wanted = asset.document.brief.texelsPerMetre;
-    return [
+    const tiles = udims(asset.document);
+    const needed = tilesNeeded(asset.document);
+    const worst = n("worstStretch");
+    const rows: FigureRow[] = [
       {
         label: "Fill",
         value: percent(n("fill")),
-        limit: "≥ 60\u2009%",
-        state: n("fill") >= 0.6 ? "good" : "warn",
+        limit: "≥ 75\u2009%",
+        state: n("fill") >= 0.75 ? "good" : "warn",
       },
       {
-        label: "Stretch",
-        value: n("stretch").toFixed(3),
-        limit: "≤ 1.150",
-        state: n("stretch") <= 1.15 ? "good" : "warn",
+        label: "Wasted",
+        value: `${spaced((1 - n("fill")) * n("width") * n("height") * tiles.length)} texels`,
+      },
+      {
+        label: "Stretch, worst island",
+        value: worst.toFixed(3),
+        limit: "≤ 1.100",
+        state: worst <= 1.1 ? "good" : "warn",
       },
       {
         label: "Density",
         value: `${spaced(n("density"))} texels/m`,
         limit: wanted ? `${spaced(wanted)} wanted` : "as fits",
+        state: !wanted || n("density") >= 0.99 * wanted ? "good" : "warn",
       },
       {
         label: "Density spread",
         value: percent(n("densitySpread")),
-        limit: "≤ 10\u2009%",
-        state: n("densitySpread") <= 0.1 ? "good" : "warn",
+        limit: "≤ 3\u2009%",
+        state: n("densitySpread") <= 0.03 ? "good" : "warn",
       },
       { label: "Islands", value: spaced(n("islands")) },
       {
@@ -49,18 +86,108 @@ export const unwrap: BenchPlan = {
         state: n("flipped") ? "bad" : "good",
       },
     ];
+    if (n("shared"))
+      rows.push({ label: "Shared surface", value: percent(n("shared")) });
+    if (tiles.length > 1)
+      for (const { tile, fill } of tiles)
+        rows.push({ label: `Tile ${tile}`, value: percent(fill) });
+    if (needed > 1 || tiles.length > 1)
+      rows.push({
+        label: "Sheets for the density",
+        value: needed ? spaced(needed) : "–",
+        limit: `≤ ${asset.document.brief.sheets}`,
+        state: needed > asset.document.brief.sheets ? "warn" : "good",
+      });
+    return rows;
   },
-  findings(asset): Finding[] {
+  findings(asset, result): Finding[] {
     const bare = asset.document.parts.filter(
-      (part) => part.game && !part.game.streams.uvs,
+      (part) => part.game && !part.repeat && !part.game.streams.uvs,
     );
-    if (!bare.length) return [];
+    const rows: Finding[] = bare.length
+      ? [
+          {
+            tone: "warn",
+            text: `${bare.length} of ${asset.document.parts.length} parts have no UVs yet`,
+            parts: bare.map((part) => part.name),
+            mend: {
+              label: "Unwrap",
+              operation: "unwrap/unwrap",
+              options: { parts: bare.map((part) => part.name) },
+            },
+          },
+        ]
+      : [];
+    const found = (result?.report.findings ?? []) as UvFinding[];
+    const changed = (result?.report.changed ?? []) as {
+      part: string;
+      before: number;
+      islands: number;
+    }[];
     return [
-      {
-        tone: "warn",
-        text: `${bare.length} of ${asset.document.parts.length} parts have no UVs yet`,
-        parts: bare.map((part) => part.name),
-      },
+      ...rows,
+      ...found.map(faultRow),
+      ...changed
+        .filter(({ before }) => before)
+        .map(({ part, before, islands }): Finding => ({
+          tone: "note",
+          text: `${part}: ${islands} islands, ${before} before`,
+          parts: [part],
+        })),
     ];
   },
 };
+
+const FAULTS: Record<UvFault, (found: UvFinding) => string> = {
+  overlap: (f) =>
+    `${spaced(f.texels)} texels of ${f.part} are covered twice, ${islandsIn(f)}`,
+  outside: (f) => `${islandsIn(f)} of ${f.part} lie on no sheet`,
+  flipped: (f) => `${islandsIn(f)} of ${f.part} are mirrored and share nothing`,
+  "no area": (f) => `${islandsIn(f)} of ${f.part} have no area on the sheet`,
+  padding: (f) =>
+    `${islandsIn(f)} of ${f.part} are nearer to others than the padding`,
+  tiny: (f) =>
+    `${islandsIn(f)} of ${f.part} have one or two faces: mostly the trace of a step done twice`,
+  stretched: (f) =>
+    `${islandsIn(f)} of ${f.part} stretch by more than 15\u2009%`,
+};
+
+const islandsIn = ({ islands }: UvFinding) =>
+  islands === 1 ? "1 island" : `${spaced(islands)} islands`;
+
+function faultRow(found: UvFinding): Finding {
+  const faces = [`${found.part}:${found.faces}`];
+  const on = { faces, mesh: "game" };
+  const mends: Record<UvFault, Mend> = {
+    overlap: { label: "Pack", operation: "unwrap/pack", options: {} },
+    outside: {
+      label: "Pack in",
+      operation: "unwrap/pack",
+      options: { which: "chosen", faces },
+    },
+    flipped: {
+      label: "Mirror",
+      operation: "unwrap/arrange",
+      options: { ...on, how: "mirror across" },
+    },
+    "no area": { label: "Unfold", operation: "unwrap/unfold", options: on },
+    padding: { label: "Pack", operation: "unwrap/pack", options: {} },
+    tiny: { label: "Join", operation: "unwrap/join-small", options: on },
+    stretched: { label: "Unfold", operation: "unwrap/unfold", options: on },
+  };
+  const bad = ["overlap", "outside", "flipped", "no area"].includes(found.kind);
+  return {
+    tone: bad ? "bad" : "warn",
+    text: FAULTS[found.kind](found),
+    onGame: true,
+    faces: { [found.part]: found.faces },
+    places: found.places.map((place) => ({
+      ...place,
+      part: found.part,
+      faces: "",
+      edges: [],
+      vertices: [],
+    })),
+    mend: mends[found.kind],
+  };
+}

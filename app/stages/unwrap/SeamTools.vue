@@ -1,0 +1,150 @@
+<script setup lang="ts">
+import Button from "primevue/button";
+import { counted } from "../../components/figures";
+import type { Tool } from "../../stores/view";
+import { useView } from "../../stores/view";
+import { useWorkshop } from "../../stores/workshop";
+import { useMarkSeams } from "./mark-seams";
+
+/** Seams by hand: what a click draws, what becomes of it, and how it would lay out. */
+const emit = defineEmits<{ trace: [what: "back" | "clear"] }>();
+const view = useView();
+const workshop = useWorkshop();
+const TOOLS: { tool: Tool; label: string; title: string }[] = [
+  {
+    tool: "trace",
+    label: "Trace",
+    title: "Click waypoints; the best way between them is shown",
+  },
+  {
+    tool: "region",
+    label: "Region",
+    title: "Click a cap, pocket or lobe to cut it out",
+  },
+  { tool: "edge", label: "Edges", title: "Click single edges" },
+  { tool: "loop", label: "Loops", title: "Click edge loops" },
+  { tool: "ring", label: "Rings", title: "Click edge rings" },
+];
+const { edges, faces, ready, mark } = useMarkSeams(() =>
+  emit("trace", "clear"),
+);
+const words = computed(() => {
+  if (view.trace?.points)
+    return `${counted(view.trace.points, "waypoint")}, ${counted(view.trace.edges.length, "edge")}; Backspace takes the last one back`;
+  if (edges.value.length) return counted(edges.value.length, "edge");
+  if (faces.value) return `round ${counted(view.chosen.faces, "chosen face")}`;
+  return (
+    {
+      trace: "Click waypoints on the game mesh.",
+      region: "Click a cap, pocket or lobe of the game mesh.",
+    }[view.tool as string] ??
+    "Choose edges of the game mesh, or faces to cut round."
+  );
+});
+function use(tool: Tool) {
+  view.tool = view.tool === tool ? "part" : tool;
+  view.seams = true;
+  if (view.show !== "game") view.show = "game";
+  if (workshop.asset!.document.parts.some((part) => part.game?.streams.uvs))
+    view.sheet = true;
+}
+function showLeft() {
+  view.hidden = workshop
+    .asset!.document.parts.filter((part) => part.game?.streams.uvs)
+    .map((part) => part.name);
+}
+</script>
+
+<template>
+  <div class="seams">
+    <div class="switch-group" role="group" aria-label="What a click draws">
+      <button
+        v-for="each in TOOLS"
+        :key="each.tool"
+        :class="{ on: view.tool === each.tool }"
+        :aria-pressed="view.tool === each.tool"
+        :title="each.title"
+        @click="use(each.tool)"
+      >
+        {{ each.label }}
+      </button>
+    </div>
+    <p class="muted" role="status">{{ words }}</p>
+    <p v-if="view.tried" class="tried">
+      {{ view.tried.part }} would be
+      {{ counted(view.tried.islands, "new island") }}, stretch
+      <b class="mono">{{ view.tried.stretch.toFixed(3) }}</b>
+      <span class="muted mono"
+        >{{ Math.round(view.tried.milliseconds) }} ms</span
+      >
+    </p>
+    <div class="actions">
+      <Button label="Set seam" :disabled="!ready" @click="mark('seam')" />
+      <Button
+        severity="secondary"
+        outlined
+        label="Join"
+        title="Take seams away"
+        :disabled="!ready"
+        @click="mark('joined')"
+      />
+      <Button
+        severity="secondary"
+        outlined
+        label="Never"
+        title="Forbid seams here"
+        :disabled="!ready"
+        @click="mark('no seam')"
+      />
+      <Button
+        severity="secondary"
+        outlined
+        label="Forget"
+        title="As it comes"
+        :disabled="!ready"
+        @click="mark('as found')"
+      />
+    </div>
+    <div class="links">
+      <button class="link-action" @click="showLeft">
+        Show what is left to unwrap
+      </button>
+      <button
+        v-if="view.hidden.length"
+        class="link-action"
+        @click="view.hidden = []"
+      >
+        Show all
+      </button>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.seams {
+  display: grid;
+  gap: 6px;
+}
+p {
+  margin: 0;
+  font-size: 12.5px;
+}
+.switch-group {
+  justify-self: start;
+}
+.actions {
+  display: grid;
+  grid-template-columns: repeat(4, auto);
+  gap: 6px;
+}
+.actions :deep(.p-button) {
+  padding-inline: 6px;
+}
+.tried b {
+  font-weight: 600;
+}
+.links {
+  display: flex;
+  gap: 12px;
+}
+</style>
