@@ -70,6 +70,24 @@ export function wholeNumber(
   return value;
 }
 
+/** A number in a range, or the default. @throws UsageError */
+export function realNumber(
+  call: Call,
+  name: string,
+  otherwise: number,
+  least: number,
+  most: number,
+): number {
+  const text = call.flags[name];
+  if (text === undefined) return otherwise;
+  const value = Number(text);
+  if (String(text).trim() === "" || !(value >= least && value <= most))
+    throw new UsageError(
+      `--${name} takes a number from ${least} to ${most}, not "${String(text)}"`,
+    );
+  return value;
+}
+
 export function oneOf(
   call: Call,
   name: string,

@@ -11,6 +11,7 @@ import { operations } from "./commands/operations";
 import { reduce } from "./commands/reduce";
 import { run } from "./commands/run";
 import { survey } from "./commands/survey";
+import { template } from "./commands/template";
 import { unwrap } from "./commands/unwrap";
 import { Session } from "./session";
 
@@ -18,6 +19,7 @@ const COMMANDS: readonly Command[] = [
   survey,
   reduce,
   unwrap,
+  template,
   bake,
   collide,
   make,

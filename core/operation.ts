@@ -217,7 +217,8 @@ export function readOptions<O extends object>(
     if (!known.has(key)) wrong[key] = "there is no such option";
     else (options as Record<string, unknown>)[key] = value;
   }
-  for (const problem of validateSync(options))
+  // The validator takes a class without any rule for a mistake.
+  for (const problem of known.size ? validateSync(options) : [])
     wrong[problem.property] = Object.values(problem.constraints ?? {}).join(
       ", ",
     );

@@ -115,14 +115,6 @@ const tableGroups = computed((): Choice[][] => [
               ),
             ]
           : [flag("checker", "checker", hasUvs.value)]),
-        ...(view.stage === "unwrap"
-          ? [
-              overlay("stretch", "stretch", hasUvs.value),
-              overlay("angles", "angles", hasUvs.value),
-              overlay("areas", "areas", hasUvs.value),
-              overlay("texels", "density", hasUvs.value),
-            ]
-          : []),
         ...(view.stage === "edges"
           ? [
               {
@@ -134,13 +126,27 @@ const tableGroups = computed((): Choice[][] => [
               },
             ]
           : []),
-        flag(
-          "hulls",
-          "hulls",
-          some((part) => part.hulls.length),
-        ),
+        ...(["edges", "unwrap"].includes(view.stage)
+          ? []
+          : [
+              flag(
+                "hulls",
+                "hulls",
+                some((part) => part.hulls.length),
+              ),
+            ]),
         flag("sheet", "sheet", hasUvs.value),
       ],
+  ...(view.stage === "unwrap"
+    ? [
+        [
+          overlay("stretch", "stretch", hasUvs.value),
+          overlay("angles", "angles", hasUvs.value),
+          overlay("areas", "areas", hasUvs.value),
+          overlay("texels", "density", hasUvs.value),
+        ],
+      ]
+    : []),
 ]);
 const sheet = (
   value: typeof view.sheetShows,
@@ -196,5 +202,8 @@ const sheetGroups = computed((): Choice[][] => [
   gap: 6px;
   flex-wrap: wrap;
   justify-content: center;
+}
+.switch-group {
+  flex-wrap: wrap;
 }
 </style>

@@ -32,8 +32,15 @@ const SEAM_TOOLS: typeof TOOLS = [
   { value: "trace", label: "trace a seam", icon: "pi-share-alt" },
   { value: "region", label: "region", icon: "pi-stop-circle" },
 ];
+const UV_STAGES = ["edges", "unwrap"];
+/** What is of little use for UVs makes room for what is. */
 const tools = computed(() =>
-  view.stage === "unwrap" ? [...TOOLS, ...SEAM_TOOLS] : TOOLS,
+  UV_STAGES.includes(view.stage)
+    ? [
+        ...TOOLS.filter(({ value }) => value !== "material"),
+        ...(view.stage === "unwrap" ? SEAM_TOOLS : []),
+      ]
+    : TOOLS.filter(({ value }) => value !== "island"),
 );
 const words = computed(() => {
   const { faces, triangles, area: square } = view.chosen;
@@ -132,6 +139,7 @@ const words = computed(() => {
   align-items: center;
 }
 .switch-group button {
+  padding-inline: 6px;
   display: flex;
   align-items: center;
   gap: 5px;
@@ -171,5 +179,8 @@ const words = computed(() => {
 }
 .chosen .pi {
   font-size: 10px;
+}
+.switch-group {
+  flex-wrap: wrap;
 }
 </style>

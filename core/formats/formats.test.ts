@@ -5,7 +5,7 @@ import { cube, joined, sphere, tubeMesh } from "../../tests/shapes";
 import { ArnikError } from "../errors";
 import { triangleCount, vertexCount } from "../mesh/mesh";
 import { cornerNormals } from "../mesh/normals";
-import { seamsFromUvs } from "../unwrap/seams/from-uvs";
+import { seamsFromUvs } from "../mesh/seams-from-uvs";
 import { validateGlb } from "../ship/ship";
 import { writeGlb } from "./write-gltf";
 import { endingOf, isMeshFile, readMeshFiles, writeMeshFile } from "./index";

@@ -10,6 +10,7 @@ import { PatternOptions } from "./pair";
 import { pairingOf } from "./pairing";
 import type { Mesh } from "../mesh/mesh";
 import { boundsOf } from "../space/bounds";
+import { seamsFromUvs } from "../mesh/seams-from-uvs";
 import { defineOperation, field } from "../operation";
 
 export const UNITS = [
@@ -102,7 +103,7 @@ export const bringIn = defineOperation({
         next,
         name,
         role,
-        orient(part.mesh, metres, options.up === "z"),
+        withSeams(orient(part.mesh, metres, options.up === "z")),
       );
       found.push(...foundWhileReading(name, part));
     }
@@ -143,6 +144,12 @@ export const bringIn = defineOperation({
     };
   },
 });
+
+/** Where UVs part there are seams: files don't say so themselves. */
+const withSeams = (mesh: Mesh): Mesh =>
+  mesh.uvs && !mesh.seams
+    ? { ...mesh, seams: seamsFromUvs(mesh, mesh.uvs) }
+    : mesh;
 
 /** Something reading met and settled, in the form of Survey's findings. */
 interface Found {

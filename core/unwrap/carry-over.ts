@@ -7,7 +7,7 @@ import { carrySeams } from "../mesh/carry-seams";
 import type { Mesh } from "../mesh/mesh";
 import { defineOperation, field } from "../operation";
 import { reportUnwrap } from "./report";
-import { seamsFromUvs } from "./seams/from-uvs";
+import { seamsFromUvs } from "../mesh/seams-from-uvs";
 import { sheetOf } from "./sheet";
 import { unfoldSeams } from "./unfold-seams";
 

@@ -2,7 +2,7 @@ import { field } from "../operation";
 import type { Rotation } from "./pack";
 import { DEFAULT_ROUNDS } from "./pack";
 import type { Deal, Together } from "./pack-meshes";
-import { SheetOptions } from "./sheet";
+import { SheetOptions } from "./sheet-options";
 
 /** Options of every operation that ends with islands on a sheet. */
 export class PackOptions extends SheetOptions {

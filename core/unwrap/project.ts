@@ -5,7 +5,7 @@ import { principalAxes } from "../space/principal-axes";
 import type { Vector } from "../space/vector";
 import { meshesResult } from "./change-islands";
 import { chosenGames, IslandOptions } from "./island-options";
-import { seamsFromUvs } from "./seams/from-uvs";
+import { seamsFromUvs } from "../mesh/seams-from-uvs";
 import type { Sheet } from "./sheet";
 import { sheetOf } from "./sheet";
 import { boxOf, densityOfIsland, gatherIslands } from "./sheet-islands";

@@ -3,7 +3,7 @@ import { texelWeight } from "../mesh/texel-weights";
 import { triangulate } from "../mesh/triangulate";
 import { triangleArea } from "../space/sample";
 import { islandsOf } from "./measure";
-import { seamsFromUvs } from "./seams/from-uvs";
+import { seamsFromUvs } from "../mesh/seams-from-uvs";
 import type { Sheet } from "./sheet";
 
 /** An island as it lies on the sheet. */

@@ -1,5 +1,4 @@
 import type { Asset } from "../asset/asset";
-import { field } from "../operation";
 
 /** One texture space: its pixels, and how islands are to lie on it. */
 export interface Sheet {
@@ -14,67 +13,20 @@ export interface Sheet {
   texelsPerMetre: number;
 }
 
-/** Options of every operation that packs; what is left open comes from the brief. */
-export class SheetOptions {
-  @field({
-    kind: "integer",
-    label: "Sheet",
-    help: "Width of the sheet; 0 takes the brief's.",
-    unit: "px",
-    min: 0,
-    max: 8192,
-    folded: true,
-  })
-  size = 0;
-
-  @field({
-    kind: "integer",
-    label: "Padding",
-    help: "Free texels round every island; −1 takes the brief's.",
-    unit: "px",
-    min: -1,
-    max: 256,
-    folded: true,
-  })
-  padding = -1;
-
-  @field({
-    kind: "integer",
-    label: "Smallest mip",
-    help: "The last mip level that matters: islands stay a texel apart there too. 0 is the sheet itself.",
-    min: 0,
-    max: 7,
-    folded: true,
-  })
-  mip = 0;
-
-  @field({
-    kind: "integer",
-    label: "Margin",
-    help: "Free texels along the border of the sheet; −1 for half the padding.",
-    unit: "px",
-    min: -1,
-    max: 256,
-    folded: true,
-  })
-  margin = -1;
-
-  @field({
-    kind: "number",
-    label: "Texel density",
-    help: "Texels per metre; −1 takes the brief's, 0 as many as fit.",
-    unit: "texels/m",
-    min: -1,
-    max: 100000,
-    folded: true,
-  })
-  density = -1;
+/** What an operation may ask of the sheet; 0, and below 0 where 0 means something, take the brief's. */
+export interface SheetWishes {
+  size: number;
+  padding: number;
+  /** Last mip level at which islands stay a texel apart. */
+  mip: number;
+  margin: number;
+  density: number;
 }
 
 /** The sheet that an asset's brief and some options ask for. A lower sheet keeps its aspect when its width changes. */
 export function sheetOf(
   { brief }: Pick<Asset, "brief">,
-  options: Partial<SheetOptions> = {},
+  options: Partial<SheetWishes> = {},
 ): Sheet {
   const {
     size = 0,

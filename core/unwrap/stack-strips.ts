@@ -4,7 +4,7 @@ import { chosenIslands, movedResult } from "./change-islands";
 import { IslandOptions } from "./island-options";
 import { rectangleOf } from "./straighten";
 import type { SheetMove } from "./sheet-islands";
-import { seamsFromUvs } from "./seams/from-uvs";
+import { seamsFromUvs } from "../mesh/seams-from-uvs";
 import { boxOf, gatherIslands, turnAbout } from "./sheet-islands";
 
 class StackStripsOptions extends IslandOptions {

@@ -4,7 +4,7 @@ import type { Mesh } from "../mesh/mesh";
 import { defineOperation, field } from "../operation";
 import { meshesResult } from "./change-islands";
 import { chosenGames, IslandOptions } from "./island-options";
-import { seamsFromUvs } from "./seams/from-uvs";
+import { seamsFromUvs } from "../mesh/seams-from-uvs";
 import { sheetOf } from "./sheet";
 import type { SheetIsland } from "./sheet-islands";
 import { gatherIslands } from "./sheet-islands";

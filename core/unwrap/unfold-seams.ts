@@ -7,7 +7,7 @@ import { flatten } from "./flatten";
 import { fitMove } from "./held";
 import { connectedFaces } from "./islands";
 import { boxOf, gatherIslands } from "./sheet-islands";
-import { seamsFromUvs } from "./seams/from-uvs";
+import { seamsFromUvs } from "../mesh/seams-from-uvs";
 import type { Sheet } from "./sheet";
 
 export interface Unfolded {

@@ -8,7 +8,7 @@ import { boxOf } from "./sheet-islands";
 import { splitForSheet } from "./split-for-sheet";
 import type { SeenFrom } from "./seams/exposure";
 import { exposureOf, exposureRanks } from "./seams/exposure";
-import { seamsFromUvs } from "./seams/from-uvs";
+import { seamsFromUvs } from "../mesh/seams-from-uvs";
 import { symmetricSeams } from "./seams/symmetric";
 
 export interface IslandOfMesh extends LaidIsland {

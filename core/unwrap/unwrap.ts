@@ -4,6 +4,7 @@ import { carryMarks } from "../asset/carry";
 import { gameMeshes, withGameMeshes } from "../asset/parts";
 import { MissingInputError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
+import { seamsFromUvs } from "../mesh/seams-from-uvs";
 import { defineOperation, field, spanOf } from "../operation";
 import { keepHeldPlaces } from "./held";
 import { packAsset } from "./pack-asset";
@@ -58,9 +59,9 @@ class UnwrapOptions extends PackOptions {
   @field({
     kind: "choice",
     label: "Keep seams",
-    help: "Which seams stay whatever else is found.",
+    help: "Which seams stay whatever else is found; those carried from the mesh before count as made by hand.",
     choices: [
-      { value: "hand", label: "by hand, and carried" },
+      { value: "hand", label: "by hand" },
       { value: "all", label: "all there are" },
       { value: "none", label: "none" },
     ],
@@ -167,7 +168,8 @@ export const unwrapParts = defineOperation({
 
 /** Corners at whose edges UVs part whatever else is found. */
 function keptSeams(mesh: Mesh, keep: KeepSeams): Uint8Array | null {
-  if (keep === "all") return mesh.seams;
+  if (keep === "all")
+    return mesh.seams ?? (mesh.uvs ? seamsFromUvs(mesh, mesh.uvs) : null);
   // Seams without UVs have come along from the mesh before.
   return keep === "hand" && !mesh.uvs ? mesh.seams : null;
 }

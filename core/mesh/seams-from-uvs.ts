@@ -1,6 +1,6 @@
-import { buildEdges } from "../../mesh/edges";
-import type { Mesh } from "../../mesh/mesh";
-import { nextCorners } from "../../mesh/normals";
+import { buildEdges } from "./edges";
+import type { Mesh } from "./mesh";
+import { nextCorners } from "./normals";
 
 /** Marks the edges at which UVs part, from both sides. Open borders are no seams. */
 export function seamsFromUvs(mesh: Mesh, uvs: Float32Array): Uint8Array {
