@@ -42,6 +42,12 @@ const tools = computed(() =>
       ]
     : TOOLS.filter(({ value }) => value !== "island"),
 );
+const choosesFaces = computed(
+  () =>
+    !["part", "edge", "loop", "ring", "stroke", "trace", "region"].includes(
+      view.tool,
+    ),
+);
 const words = computed(() => {
   const { faces, triangles, area: square } = view.chosen;
   const parts = view.selected.length;
@@ -107,7 +113,7 @@ const words = computed(() => {
       />
       <b class="mono">{{ view.brush }} px</b>
     </label>
-    <div v-if="view.tool !== 'part'" class="switch-group">
+    <div v-if="choosesFaces" class="switch-group">
       <button
         v-for="each in ALTER"
         :key="each.what"

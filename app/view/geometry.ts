@@ -1,6 +1,7 @@
 import { BufferAttribute, BufferGeometry, Color } from "three";
 import type { MeshDocument, StreamRef } from "../../core/asset/document";
 import { decodeStream } from "../../core/asset/document";
+import type { Edges } from "../../core/mesh/edges";
 import { buildEdges } from "../../core/mesh/edges";
 import type { Mesh } from "../../core/mesh/mesh";
 import { cornerNormals } from "../../core/mesh/normals";
@@ -104,17 +105,32 @@ export function edgeLines(
   return lines(points);
 }
 
-/** Seams as stitches: short ticks across the edge, in the plane of its face, in the colours of their seams. */
+/** Seams as stitches, in the colours of their seams. */
 export function stitchLines(mesh: Mesh, spacing: number): BufferGeometry {
   const edges = buildEdges(mesh);
   const colourOf = seamColours(mesh);
-  const p = mesh.positions;
   const points: number[] = [];
   const colours: number[] = [];
   for (let e = 0; e < edges.count; e++) {
-    const c = edges.first[e];
-    if (!mesh.seams?.[c]) continue;
+    if (!mesh.seams?.[edges.first[e]]) continue;
     const from = points.length;
+    stitch(mesh, edges, [e], spacing, points);
+    colourFrom(colours, points.length - from, colourOf[edges.first[e]]);
+  }
+  return withColours(lines(points), colours);
+}
+
+/** Adds stitches along edges: the edge, and short ticks across it in the plane of its face. */
+export function stitch(
+  mesh: Mesh,
+  edges: Edges,
+  list: readonly number[],
+  spacing: number,
+  points: number[],
+): void {
+  const p = mesh.positions;
+  for (const e of list) {
+    const c = edges.first[e];
     const a = 3 * edges.vertices[2 * e];
     const b = 3 * edges.vertices[2 * e + 1];
     const along = [0, 1, 2].map((k) => p[b + k] - p[a + k]);
@@ -138,9 +154,7 @@ export function stitchLines(mesh: Mesh, spacing: number): BufferGeometry {
               (side * 0.32 * spacing * across[k]) / size,
           );
     }
-    colourFrom(colours, points.length - from, colourOf[c]);
   }
-  return withColours(lines(points), colours);
 }
 
 const INK = new Color("#2a2f36");

@@ -4,11 +4,14 @@ import { splitOf } from "./split";
 /** Cells along the width of the sheet on which islands meet each other while they are dragged. */
 const CELLS = 512;
 
-/** Islands that are being dragged: they stop at others, and slide along them. */
+/** Islands that are being dragged: they stop at others, slide along them, and go over them to free places. */
 export class SheetDrag {
   /** How far they have come, in UV. */
   x = 0;
   y = 0;
+  /** Where the pointer wants them. */
+  private wantedX = 0;
+  private wantedY = 0;
   private readonly taken = new Uint8Array(CELLS * CELLS * 4);
   private readonly own: number[] = [];
   private readonly up: number;
@@ -56,8 +59,15 @@ export class SheetDrag {
     if (this.meets(0, 0)) this.taken.fill(0);
   }
 
-  /** Goes on by so much, as far as nothing is in the way. */
+  /** Goes on by so much: over others to where there is room, else along them as far as nothing is in the way. */
   by(dx: number, dy: number): void {
+    this.wantedX += dx;
+    this.wantedY += dy;
+    if (!this.meets(this.wantedX, this.wantedY)) {
+      this.x = this.wantedX;
+      this.y = this.wantedY;
+      return;
+    }
     const steps = Math.max(
       1,
       Math.ceil((Math.max(Math.abs(dx), Math.abs(dy)) * CELLS) / 2),

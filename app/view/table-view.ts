@@ -57,7 +57,7 @@ export class TableView {
     new LineBasicMaterial({ color: "#c2185b", depthTest: false }),
   );
   private readonly sheet = new SheetView(this.parts);
-  private readonly tracing = new Tracing();
+  private readonly tracing = new Tracing(() => this.parts.size);
   private checker = checkerTexture(1, 1);
   private checkerSize = "";
   private pointer: [number, number] | null = null;

@@ -8,7 +8,7 @@ import { exposureOf, exposureRanks } from "../../core/unwrap/seams/exposure";
 import { regionAt, tracePath } from "../../core/unwrap/seams/trace";
 import { unfoldSeams } from "../../core/unwrap/unfold-seams";
 import { edgeName } from "./picking";
-import { lines } from "./geometry";
+import { lines, stitch } from "./geometry";
 import type { PartView } from "./part-view";
 
 /** How a part would be laid out with the seams that are being drawn. */
@@ -33,7 +33,8 @@ export class Tracing {
   private ahead: number[] = [];
   private readonly known = new WeakMap<Mesh, UnwrapMesh>();
 
-  constructor() {
+  /** @param size metres of the whole asset, for how wide stitches are */
+  constructor(private readonly size: () => number) {
     this.object.renderOrder = 6;
   }
 
@@ -163,11 +164,13 @@ export class Tracing {
     const mesh = this.view?.gameMesh;
     const points: number[] = [];
     if (mesh) {
-      const { edges } = this.prepared(mesh);
-      const p = mesh.positions;
-      for (const e of [...this.fixed, ...this.ahead])
-        for (const v of [edges.vertices[2 * e], edges.vertices[2 * e + 1]])
-          points.push(p[3 * v], p[3 * v + 1], p[3 * v + 2]);
+      stitch(
+        mesh,
+        this.prepared(mesh).edges,
+        [...this.fixed, ...this.ahead],
+        this.size() / 70,
+        points,
+      );
     }
     this.object.geometry.dispose();
     this.object.geometry = lines(points);

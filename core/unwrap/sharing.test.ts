@@ -222,7 +222,6 @@ describe("islands that are alike", () => {
       await run(assetOf(copies), "unwrap/unwrap", {
         rounds: 2,
         hide: 0,
-        islands: 99,
         symmetric: false,
         islands: 4000,
       })

@@ -73,7 +73,7 @@ function showLeft() {
     <p v-if="view.tried" class="tried">
       {{ view.tried.part }} would be
       {{ counted(view.tried.islands, "new island") }}, stretch
-      <b class="mono">{{ view.tried.stretch.toFixed(3) }}</b>
+      <b class="mono">{{ view.tried.stretch.toFixed(3) }}</b>,
       <span class="muted mono"
         >{{ Math.round(view.tried.milliseconds) }} ms</span
       >

@@ -1,0 +1,287 @@
+import { readFileSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { decode } from "fast-png";
+import type { Browser, ElementHandle, Page } from "puppeteer-core";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import type { AssetDocument } from "../../core/asset/document";
+import {
+  App,
+  fill,
+  meshOnDisk,
+  openBrowser,
+  openPage,
+  pause,
+  press,
+  shows,
+  viewReady,
+} from "./app";
+
+interface Answer {
+  jobs: { id: number; operation: string; state: string }[];
+  document: AssetDocument;
+}
+
+const app = new App();
+const errors: string[] = [];
+let browser: Browser;
+let page: Page;
+let id = 0;
+
+const answer = () => app.json<Answer>(`assets/${id}`);
+async function until(
+  holds: (document: AssetDocument) => boolean,
+): Promise<AssetDocument> {
+  for (let tries = 0; tries < 900; tries++) {
+    const { jobs, document } = await answer();
+    const busy = jobs.some((job) => ["running", "queued"].includes(job.state));
+    if (!busy && holds(document)) {
+      await viewReady(page);
+      await pause(300);
+      return document;
+    }
+    await pause(100);
+  }
+  throw new Error("it did not come about");
+}
+const report = (document: AssetDocument) => document.results.unwrap!.report;
+const hashOf = (
+  document: AssetDocument,
+  stream: "uvs" | "cuts" | "held" | "hard" | "normals",
+) => document.parts.map((part) => part.game?.streams[stream]?.hash);
+
+/** Pixels of the table and of the sheet beside it. */
+async function areas() {
+  const box = (await (await page.$("canvas[data-test=view]"))!.boundingBox())!;
+  const table = box.width * 0.56;
+  return {
+    table: { x: box.x + table / 2, y: box.y + box.height / 2, width: table },
+    sheet: {
+      x: box.x + table + (box.width - table) / 2,
+      y: box.y + box.height / 2,
+      width: box.width - table,
+    },
+  };
+}
+async function unfoldAndRun(title: string): Promise<void> {
+  await press(page, title);
+  const handle = await page.waitForFunction(
+    (wanted: string) =>
+      [...document.querySelectorAll(".fold")]
+        .find(
+          (fold) =>
+            fold.querySelector(".link-action")?.textContent?.trim() === wanted,
+        )
+        ?.querySelector<HTMLButtonElement>("form .go:not(:disabled)"),
+    { timeout: 30_000, polling: 100 },
+    title,
+  );
+  await page.evaluate(
+    (button) => (button as HTMLButtonElement).click(),
+    handle,
+  );
+}
+
+beforeAll(async () => {
+  await app.start();
+  browser = await openBrowser();
+  page = await openPage(browser, errors);
+  await page.setViewport({ width: 1280, height: 800 });
+  const made = await app.json<{ id: number }>("assets", "POST", {
+    name: "ball",
+  });
+  ({ id } = made);
+  await page.goto(`${app.url}/asset/${id}`);
+  await shows(page, "Choose files…");
+  const input = (await page.waitForSelector(
+    "input[aria-label='Mesh files']",
+  )) as ElementHandle<HTMLInputElement>;
+  await input.uploadFile(await meshOnDisk(app.data, "ball.obj"));
+  await until((document) => document.parts.length > 0);
+  await page.evaluate(() =>
+    (document.activeElement as HTMLElement | null)?.blur(),
+  );
+  await page.keyboard.press("3");
+  await fill(page, "Triangles (0: brief)", "900");
+  await press(page, "Reduce to the budget");
+  await until((document) => document.parts.every((part) => part.game));
+  await page.keyboard.press("5");
+  await press(page, "Unwrap");
+  await until((document) => Boolean(document.results.unwrap));
+}, 180_000);
+afterAll(async () => {
+  await browser?.close();
+  await app.remove();
+});
+
+describe("a seam", () => {
+  it("is traced through waypoints, shown as it would lay out, and set", async () => {
+    const before = await until(() => true);
+    await page.evaluate(() =>
+      (document.activeElement as HTMLElement | null)?.blur(),
+    );
+    await page.keyboard.press("g");
+    await press(page, "Trace");
+    await pause(800);
+    const { table } = await areas();
+    await page.mouse.click(table.x - 40, table.y);
+    await shows(page, "1 waypoint");
+    await page.mouse.move(table.x, table.y - 30);
+    await page.mouse.click(table.x + 30, table.y - 40);
+    await shows(page, "2 waypoints");
+    await shows(page, "new island");
+    const said = await page.$eval(
+      ".tried .muted",
+      (each) => each.textContent ?? "",
+    );
+    expect(Number(/\d+/.exec(said)![0])).toBeLessThan(1500);
+    await press(page, "Set seam");
+    const after = await until((document) =>
+      hashOf(document, "cuts").some(Boolean),
+    );
+    expect(hashOf(after, "uvs")).not.toEqual(hashOf(before, "uvs"));
+    expect(report(after)).toMatchObject({ flipped: 0 });
+  });
+
+  it("is taken back by the waypoint, and let go with Escape", async () => {
+    const { table } = await areas();
+    await page.mouse.click(table.x - 40, table.y + 20);
+    await page.mouse.click(table.x + 30, table.y + 30);
+    await shows(page, "2 waypoints");
+    await page.focus("main.table");
+    await page.keyboard.press("Backspace");
+    await shows(page, "1 waypoint,");
+    await page.keyboard.press("Escape");
+    await shows(page, "Click waypoints on the game mesh.");
+  });
+});
+
+describe("islands", () => {
+  it("are chosen on the sheet and on the model at once, dragged, and stay when the rest is packed", async () => {
+    await press(page, "Trace");
+    const { sheet } = await areas();
+    const before = await until(() => true);
+    // Somewhere on the sheet an island lies: the walk finds it.
+    let found = false;
+    for (let k = 0; k < 12 && !found; k++) {
+      await page.mouse.click(
+        sheet.x + 0.22 * sheet.width * Math.cos(k),
+        sheet.y + 0.22 * sheet.width * Math.sin(k),
+      );
+      await pause(250);
+      found = await page.evaluate(() =>
+        /1 island ·/.test(document.body.innerText),
+      );
+      if (!found) continue;
+      const [x, y] = [
+        sheet.x + 0.22 * sheet.width * Math.cos(k),
+        sheet.y + 0.22 * sheet.width * Math.sin(k),
+      ];
+      await page.mouse.move(x, y);
+      await page.mouse.down();
+      await page.mouse.move(x + 30, y - 220, { steps: 12 });
+      await page.mouse.up();
+    }
+    expect(found).toBe(true);
+    const after = await until((document) =>
+      hashOf(document, "held").some(Boolean),
+    );
+    expect(hashOf(after, "uvs")).not.toEqual(hashOf(before, "uvs"));
+    await unfoldAndRun("Pack only");
+    const packed = await until(
+      (document) => document.results.unwrap?.operation === "unwrap/pack",
+    );
+    expect(report(packed)).toMatchObject({ overlap: 0, flipped: 0 });
+    expect(hashOf(packed, "held").some(Boolean)).toBe(true);
+  });
+
+  it("get other texel densities with one press", async () => {
+    const { sheet } = await areas();
+    for (let k = 0; k < 12; k++) {
+      await page.mouse.click(
+        sheet.x + 0.2 * sheet.width * Math.cos(k),
+        sheet.y + 0.2 * sheet.width * Math.sin(k),
+      );
+      await pause(250);
+      if (await page.evaluate(() => /1 island ·/.test(document.body.innerText)))
+        break;
+    }
+    await shows(page, "texels/m");
+    await press(page, "0.5");
+    await until((document) =>
+      document.parts.some((part) => part.game?.streams.texelWeights),
+    );
+    await press(page, "Read density");
+    await shows(page, "Give ");
+  });
+});
+
+describe("looking at UVs", () => {
+  it("shows the checker and the maps of stretch and density with their scales", async () => {
+    for (const [label, says] of [
+      ["stretch", "L2 stretch"],
+      ["angles", "sheared"],
+      ["areas", "larger"],
+      ["density", "of the mean texels/m"],
+    ]) {
+      await press(page, label);
+      await shows(page, says);
+      await press(page, label);
+    }
+    await press(page, "checker");
+    await press(page, "checker");
+  });
+
+  it("lists repeats, and makes a template that can be saved", async () => {
+    await unfoldAndRun("Find repeats");
+    await until((document) => Boolean(document.reports["unwrap/find-repeats"]));
+    await unfoldAndRun("Make a template");
+    await shows(page, "Save the template", 60_000);
+    const { jobs } = await answer();
+    const job = jobs.find((each) => each.operation === "unwrap/template")!;
+    const file = await fetch(`${app.url}/api/jobs/${job.id}/file`);
+    expect(file.headers.get("content-type")).toBe("image/png");
+    const png = decode(new Uint8Array(await file.arrayBuffer()));
+    expect([png.width, png.channels]).toEqual([2048, 4]);
+    writeFileSync(
+      join(app.data, "painted.png"),
+      readFileSync(join(process.cwd(), "docs/screenshots/home.png")),
+    );
+    const input = (await page.$(
+      "input[aria-label='Painted picture']",
+    )) as ElementHandle<HTMLInputElement>;
+    await input.uploadFile(join(app.data, "painted.png"));
+    const document = await until((each) => each.painted !== null);
+    expect(document.painted).toMatchObject({
+      name: "painted.png",
+      kind: "png",
+    });
+    await shows(page, "painted.png");
+  });
+});
+
+describe("edges", () => {
+  it("say what splits cost, and mend hard edges without a UV split", async () => {
+    await page.evaluate(() =>
+      (document.activeElement as HTMLElement | null)?.blur(),
+    );
+    await page.keyboard.press("4");
+    await shows(page, "What splits cost");
+    await fill(page, "Hard above", "12");
+    await press(page, "Hard above an angle");
+    await until((document) => hashOf(document, "hard").some(Boolean));
+    await shows(page, "without a UV split");
+    await press(page, "Smooth");
+    await shows(page, "Every hard edge is a UV split.");
+  });
+
+  it("takes normals from the source", async () => {
+    const before = await until(() => true);
+    await unfoldAndRun("Take normals from elsewhere");
+    const after = await until((document) =>
+      document.parts.some((part) => part.game?.streams.ownNormals),
+    );
+    expect(hashOf(after, "normals")).not.toEqual(hashOf(before, "normals"));
+  });
+
+  it("has left no error on the page", () => expect(errors).toEqual([]));
+});
