@@ -1,5 +1,5 @@
-import { fromRanges } from "../mesh/ranges";
-import { faceCount } from "../mesh/mesh";
+import { chosenFaces } from "../asset/chosen-faces";
+import { onGames } from "../asset/other-mesh";
 import { MissingInputError } from "../errors";
 import { defineOperation, field } from "../operation";
 import { packAsset } from "./pack-asset";
@@ -27,6 +27,19 @@ class PackIslandsOptions extends PackOptions {
   faces: string[] = [];
 
   @field({
+    kind: "choice",
+    label: "Meshes",
+    help: "Which mesh the faces are of.",
+    choices: [
+      { value: "source", label: "source" },
+      { value: "game", label: "game" },
+    ],
+    folded: true,
+    fromView: true,
+  })
+  mesh: "source" | "game" = "game";
+
+  @field({
     kind: "flag",
     label: "Let go",
     help: "Packs islands too that were placed by hand.",
@@ -52,13 +65,12 @@ export const packOnly = defineOperation({
       throw new MissingInputError("no game mesh has UVs yet: unwrap first");
     const sheet = sheetOf(asset, options);
     const marks = new Map(
-      options.faces.map((text) => {
-        const at = text.lastIndexOf(":");
-        const name = text.slice(0, at);
-        const game = games.find((each) => each.name === name);
-        if (!game) throw new MissingInputError(`"${name}" has no UVs`);
-        return [name, fromRanges(text.slice(at + 1), faceCount(game.mesh))];
-      }),
+      options.faces.length
+        ? chosenFaces(asset, onGames(asset, options)).map(({ part, marks }) => [
+            part.name,
+            marks,
+          ])
+        : [],
     );
     if (options.which === "chosen" && !marks.size)
       throw new MissingInputError("no islands are chosen");
