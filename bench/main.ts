@@ -15,6 +15,7 @@ import { DEMO_ASSETS } from "../demo/index";
 import { threadLanes } from "../host/lanes";
 import { benchReduce } from "./reduce";
 import { benchSurvey } from "./survey";
+import { benchUnwrap } from "./unwrap";
 
 /** Measured ratios against general libraries in one run, on the demo assets. `--json` prints the figures. */
 
@@ -52,23 +53,6 @@ async function made(
   for (const id of ["reduce/to-budget", "edges/hard-by-angle", "unwrap/unwrap"])
     at = (await runOperation(findOperation(id), at, {}, context)).asset;
   return at;
-}
-
-async function benchUnwrap(context: Context): Promise<void> {
-  for (const [name, make] of Object.entries(DEMO_ASSETS)) {
-    const report = (await made(make(), 5000, 2048, context)).results.unwrap!
-      .report as Record<string, number>;
-    for (const [key, reach] of [
-      ["flipped", "0"],
-      ["overlap", "0"],
-      ["stretch", "≤ 1.15"],
-      ["fill", "≥ 0.60"],
-      ["densitySpread", "≤ 0.10"],
-      ["islands", ""],
-      ["seconds", ""],
-    ])
-      tell(`unwrap ${key}`, `${name} 5000, 2048`, report[key], reach);
-  }
 }
 
 async function benchBake(context: Context): Promise<void> {
@@ -199,7 +183,7 @@ function benchRays(): void {
 const lanes = threadLanes(new URL("./lane-worker.mjs", import.meta.url));
 const context: Context = { progress() {}, check() {}, lanes };
 if (!only || only === "reduce") await benchReduce(tell);
-if (!only || only === "unwrap") await benchUnwrap(context);
+if (!only || only === "unwrap") await benchUnwrap(context, tell);
 if (!only || only === "bake") await benchBake(context);
 if (!only || only === "rays") benchRays();
 if (!only || only === "survey") await benchSurvey(context, tell);

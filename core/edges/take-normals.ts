@@ -39,7 +39,7 @@ class TakeNormalsOptions extends PieceOptions {
 
   @field({
     kind: "choice",
-    label: "By",
+    label: "Match by",
     help: "Which place of the other mesh belongs to a corner: the nearest one, or the one straight ahead.",
     choices: [
       { value: "nearest", label: "nearest place" },

@@ -7,7 +7,7 @@ import { shadeParts } from "./shade";
 class WeighNormalsOptions extends PartsOptions {
   @field({
     kind: "choice",
-    label: "By",
+    label: "Weigh by",
     help: "How much each face round a vertex counts for its normal. Large faces stay flat by area.",
     choices: [
       { value: "area and angle", label: "area and angle" },

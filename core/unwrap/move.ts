@@ -17,7 +17,7 @@ class MoveOptions extends IslandOptions {
 
   @field({
     kind: "number",
-    label: "Up",
+    label: "Upwards",
     help: "How far islands go up, texels.",
     unit: "px",
     min: -1000000,

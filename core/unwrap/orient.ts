@@ -10,7 +10,7 @@ import { turnAbout } from "./sheet-islands";
 class OrientOptions extends IslandOptions {
   @field({
     kind: "choice",
-    label: "By",
+    label: "Turn by",
     help: "What comes to lie upright on the sheet.",
     choices: [
       { value: "up", label: "the model's up" },

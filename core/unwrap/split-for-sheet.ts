@@ -18,12 +18,12 @@ const GAIN_EACH = 0.0022;
 /** Islands that cover so much of their box are left whole: a tube keeps its one lengthwise cut. */
 const COMPACT = 0.74;
 /** Islands tried in each round: those that waste most of their boxes. */
-const TRIED = 4;
+const TRIED = 3;
 /** A small sheet is enough to see what a split would bring. */
 const TRIAL = {
-  width: 256,
-  height: 256,
-  padding: 1,
+  width: 144,
+  height: 144,
+  padding: 0.5,
   texelsPerMetre: 0,
   rounds: 0,
 };

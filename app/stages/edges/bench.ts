@@ -21,20 +21,13 @@ export const edges: BenchPlan = {
     },
   ],
   missing: needGame,
-  figures(asset, { report }) {
+  figures(_, { report }) {
     const n = numbersOf(report);
-    const limit = asset.document.brief.vertices;
     return [
       { label: "Hard edges", value: spaced(n("hardEdges")) },
       {
-        label: "Vertices for an engine",
-        value: spaced(n("vertices")),
-        limit: limit ? `≤ ${spaced(limit)}` : `${spaced(n("places"))} places`,
-        state: limit && n("vertices") > limit ? "bad" : undefined,
-      },
-      {
-        label: "Before this step",
-        value: spaced(n("verticesBefore")),
+        label: "Vertices by the last step",
+        value: `${spaced(n("verticesBefore"))} → ${spaced(n("vertices"))}`,
       },
     ];
   },
