@@ -101,17 +101,6 @@ try {
     { stage: "survey", show: "source", wire: false, overlay: "seen" },
     heading("Unseen"),
   );
-  await shot(
-    "choosing",
-    buoy,
-    { stage: "survey", show: "source", wire: false },
-    async (page) => {
-      await pause(1500);
-      await page.click("[aria-label='choose by flood']");
-      await page.mouse.click(607, 470);
-      await heading("Faces")(page);
-    },
-  );
   await shot("repeats", crate, {
     stage: "survey",
     show: "compare",
@@ -182,6 +171,30 @@ try {
     checker: true,
     sheet: true,
   });
+  await shot(
+    "seams",
+    lamp,
+    {
+      stage: "unwrap",
+      show: "game",
+      wire: true,
+      seams: true,
+      sheet: true,
+      light: 20,
+    },
+    async (page) => {
+      await heading("Seams")(page);
+      await page.evaluate(() =>
+        [...document.querySelectorAll("button")]
+          .find((each) => each.textContent.trim() === "Trace")
+          .click(),
+      );
+      await pause(1500);
+      await page.mouse.click(400, 330);
+      await pause(800);
+      await page.mouse.click(500, 330);
+    },
+  );
   await shot("bake", lamp, {
     stage: "bake",
     show: "baked",

@@ -29,6 +29,7 @@ const reach = computed(() => length(farthest(workshop.asset!.document)));
       (!early && (view.seams || view.hard || view.hulls))
     "
     class="legend"
+    :class="{ high: view.stage === 'unwrap' }"
   >
     <template v-if="view.overlay === 'seen'">
       <span><i class="box" :style="{ background: UNSEEN }" /> unseen</span>
@@ -111,6 +112,10 @@ const reach = computed(() => length(farthest(workshop.asset!.document)));
   background: color-mix(in srgb, var(--paper) 90%, transparent);
   border-radius: 3px;
   font-size: 12px;
+}
+/* Above one more row of switches. */
+.high {
+  bottom: 118px;
 }
 span {
   display: inline-flex;

@@ -45,7 +45,7 @@ const offset = {
 export interface ViewMaps {
   normal: Texture | null;
   ao: Texture | null;
-  checker: Texture;
+  checker: Texture | null;
   painted: Texture | null;
 }
 

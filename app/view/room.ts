@@ -40,15 +40,13 @@ export function checkerTexture(width: number, height: number): DataTexture {
   const rows = Math.max(1, Math.round((FIELDS * height) / width));
   const [wide, high] = [FIELDS * FIELD, rows * FIELD];
   const data = new Uint8Array(4 * wide * high);
-  const put = (x: number, y: number, [r, g, b]: readonly number[]) => {
-    if (x < 0 || y < 0 || x >= wide || y >= high) return;
-    data.set([r, g, b, 255], 4 * (y * wide + x));
+  const pixels = new Uint32Array(data.buffer);
+  const word = ([r, g, b]: readonly number[]) =>
+    ((255 << 24) | (b << 16) | (g << 8) | r) >>> 0;
+  const put = (x: number, y: number, colour: number) => {
+    if (x >= 0 && y >= 0 && x < wide && y < high) pixels[y * wide + x] = colour;
   };
-  const line = (
-    at: readonly number[],
-    thick: number,
-    colour: readonly number[],
-  ) => {
+  const line = (at: readonly number[], thick: number, colour: number) => {
     const [x0, y0, x1, y1] = at;
     const steps = Math.ceil(2 * Math.hypot(x1 - x0, y1 - y0)) + 1;
     for (let i = 0; i <= steps; i++)
@@ -68,10 +66,12 @@ export function checkerTexture(width: number, height: number): DataTexture {
       const ground = dark
         ? [138 + 40 * t, 156, 168 - 36 * t]
         : [232 + 10 * t, 234, 236 - 22 * t];
-      const ink = dark ? [250, 249, 245] : [74, 82, 88];
+      const ink = word(dark ? [250, 249, 245] : [74, 82, 88]);
       const [x, y] = [column * FIELD, row * FIELD];
-      for (let j = 0; j < FIELD; j++)
-        for (let i = 0; i < FIELD; i++) put(x + i, y + j, ground);
+      for (let j = 0; j < FIELD; j++) {
+        const from = (y + j) * wide + x;
+        pixels.fill(word(ground), from, from + FIELD);
+      }
       const name = `${String.fromCharCode(65 + column)}${row + 1}`;
       const size = MARK / 2;
       const left = x + (FIELD - widthOf(name, size)) / 2;

@@ -9,6 +9,7 @@ import {
   Scene,
   WebGLRenderer,
 } from "three";
+import type { DataTexture } from "three";
 import type { AssetDocument } from "../../core/asset/document";
 import { StreamLoader, lines } from "./geometry";
 import { MapTextures } from "./map-textures";
@@ -58,7 +59,7 @@ export class TableView {
   );
   private readonly sheet = new SheetView(this.parts);
   private readonly tracing = new Tracing(() => this.parts.size);
-  private checker = checkerTexture(1, 1);
+  private checker: DataTexture | null = null;
   private checkerSize = "";
   private pointer: [number, number] | null = null;
   private readonly fogScene = fogScene();
@@ -339,12 +340,14 @@ export class TableView {
       : null;
   }
 
-  /** The checker for sheets of this size. */
-  private checkerFor({ sheetWidth, sheetHeight }: ViewState) {
+  /** The checker for sheets of this size, drawn when it is first asked for. */
+  private checkerFor(state: ViewState): DataTexture | null {
+    const { sheetWidth, sheetHeight } = state;
+    if (!state.checker && state.sheetShows !== "checker") return null;
     const key = `${sheetWidth} ${sheetHeight}`;
     if (key === this.checkerSize) return this.checker;
     this.checkerSize = key;
-    this.checker.dispose();
+    this.checker?.dispose();
     this.checker = checkerTexture(sheetWidth, sheetHeight);
     return this.checker;
   }
