@@ -63,6 +63,8 @@ export const DEFAULT_ROUNDS = 40;
 const COARSE = 256;
 const SEARCH = 320;
 const FINE = 1024;
+/** More islands than this are only put one after the other: there is little to gain and much to look at. */
+const CROWD = 400;
 /** What a step of the search gains in scale: much at first, less where that does not come out. */
 const STEPS = [1.03, 1.012, 1.006, 1.003];
 /** Sweeps after which a step is given up, and how often it is tried again before the next smaller one. */
@@ -90,7 +92,11 @@ export function packIslands(
   check: () => void,
   best: (fill: number, gone: number) => void = () => {},
 ): PackResult {
-  const turned = items.map((item) => turnsOf(item, options.rotation ?? "any"));
+  const crowd = items.length > CROWD;
+  const rotation = options.rotation ?? "any";
+  const turned = items.map((item) =>
+    turnsOf(item, crowd && rotation === "any" ? "right angles" : rotation),
+  );
   const area = turned.reduce((sum, [item]) => sum + item.area, 0);
   const { width, height, texelsPerMetre: wanted } = options;
   if (!items.length || !(area > 0))
@@ -139,6 +145,17 @@ export function packIslands(
       );
   }
   scale /= 0.97;
+  if (crowd) {
+    const { texelsPerMetre, ...rest } = lowest(
+      turned,
+      orders[0],
+      fine,
+      Math.min(most, scale),
+      check,
+    );
+    refuseLess(texelsPerMetre, options);
+    return { texelsPerMetre, ...rest };
+  }
   const found = grow(
     turned,
     looks,
@@ -164,12 +181,48 @@ export function packIslands(
     Math.min(most, 1.01 * found.scale),
     check,
   );
-  if (settled.texelsPerMetre < 0.9999 * wanted)
-    throw new ArnikError(
-      `the islands do not fit on a sheet of ${width} × ${height} px at ${Math.round(wanted)} texels per metre, ` +
-        `but at ${Math.floor(settled.texelsPerMetre)} they do: ask for a lower density, a larger sheet, more tiles, or 0 for as many as fit`,
-    );
+  refuseLess(settled.texelsPerMetre, options);
   return { ...settled, rounds: found.rounds };
+}
+
+/** @throws ArnikError where less than the wanted density came out */
+function refuseLess(
+  reached: number,
+  { width, height, texelsPerMetre: wanted }: PackOptions,
+): void {
+  if (reached >= 0.9999 * wanted) return;
+  throw new ArnikError(
+    `the islands do not fit on a sheet of ${width} × ${height} px at ${Math.round(wanted)} texels per metre, ` +
+      `but at ${Math.floor(reached)} they do: ask for a lower density, a larger sheet, more tiles, or 0 for as many as fit`,
+  );
+}
+
+/** Islands one after the other on fine cells, each as low as it goes, at the largest scale at which all find room. */
+function lowest(
+  items: readonly Turned[][],
+  order: readonly number[],
+  grid: Grid,
+  from: number,
+  check: () => void,
+): PackResult {
+  for (let scale = from; ; scale *= 0.97) {
+    check();
+    const spots = placeAll(
+      items.map((turns) =>
+        turns.map((item) => maskOf(item, scale / grid.cell)),
+      ),
+      order,
+      grid,
+    );
+    if (spots)
+      return {
+        placements: spots.map((spot, i) =>
+          placementOf(items[i][spot.turn], spot, scale, grid),
+        ),
+        texelsPerMetre: scale,
+        rounds: 0,
+      };
+  }
 }
 
 /** The sheet in cells. */
