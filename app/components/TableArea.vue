@@ -7,7 +7,7 @@ import type { AssetDocument } from "../../core/asset/document";
 import type { FromView, ToView, ViewState } from "../view/messages";
 import { farthest, switchPoints } from "../stages/reduce/figures";
 import { sheetState, udims } from "../stages/unwrap/figures";
-import { useMarkSeams } from "../stages/unwrap/mark-seams";
+import { useSetSeams } from "../stages/unwrap/set-seams";
 import { useTableInput } from "./table-input";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
@@ -248,12 +248,12 @@ const { box, down, move, up, wheel, keys } = useTableInput({
   },
 });
 
-const seams = useMarkSeams(() =>
+const seams = useSetSeams(() =>
   post({ kind: "trace", what: "clear", x: 0, y: 0 }),
 );
 function onKey(event: KeyboardEvent) {
   if (view.stage === "unwrap" && event.key === "Enter" && view.trace)
-    void seams.mark("seam");
+    void seams.wish("seam");
   else keys(event);
 }
 watch(

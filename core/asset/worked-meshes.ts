@@ -18,6 +18,22 @@ export class PieceOptions extends FaceOptions {
   parts: string[] = [];
 }
 
+/** The same where faces are of the game mesh unless said otherwise. */
+export class GameOptions extends PieceOptions {
+  @field({
+    kind: "choice",
+    label: "Meshes",
+    help: "Which mesh the faces are of.",
+    choices: [
+      { value: "source", label: "source" },
+      { value: "game", label: "game" },
+    ],
+    folded: true,
+    fromView: true,
+  })
+  override mesh: "source" | "game" = "game";
+}
+
 /** The same where either mesh can be worked on. */
 export class WorkedOptions extends PieceOptions {
   @field({

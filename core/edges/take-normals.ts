@@ -1,7 +1,7 @@
 import { partOf, requireMeshes } from "../asset/asset";
 import { chosenFaces } from "../asset/chosen-faces";
 import { onGames } from "../asset/other-mesh";
-import { PieceOptions } from "../asset/worked-meshes";
+import { GameOptions } from "../asset/worked-meshes";
 import { chosenParts } from "../asset/asset";
 import { MissingInputError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
@@ -15,7 +15,7 @@ import { ClosestPoint } from "../space/closest-point";
 import { RayScene, widen } from "../space/ray-scene";
 import { changeShading, withHardEdges } from "./shade";
 
-class TakeNormalsOptions extends PieceOptions {
+class TakeNormalsOptions extends GameOptions {
   @field({
     kind: "choice",
     label: "From",
@@ -57,19 +57,6 @@ class TakeNormalsOptions extends PieceOptions {
     step: 0.1,
   })
   strength = 1;
-
-  @field({
-    kind: "choice",
-    label: "Meshes",
-    help: "Which mesh the faces are of.",
-    choices: [
-      { value: "source", label: "source" },
-      { value: "game", label: "game" },
-    ],
-    folded: true,
-    fromView: true,
-  })
-  override mesh: "source" | "game" = "game";
 }
 
 export const takeNormals = defineOperation({
@@ -121,7 +108,7 @@ export const takeNormals = defineOperation({
   },
 });
 
-class DropNormalsOptions extends PieceOptions {}
+class DropNormalsOptions extends GameOptions {}
 
 export const dropNormals = defineOperation({
   id: "edges/drop-normals",

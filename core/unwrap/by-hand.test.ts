@@ -61,26 +61,26 @@ describe("seams by hand", () => {
   it("set, join and forbid edges, and unfold only what changes", async () => {
     const asset = assetOf({ ball: laid(sphere(12, 16)) });
     const edge = `ball:${anyInner(gameOf(asset))}`;
-    const cut = await run(asset, "unwrap/mark-seams", { edges: [edge] });
+    const cut = await run(asset, "unwrap/set-seams", { edges: [edge] });
     expect(cut.report).toMatchObject({ edges: 1, flipped: 0 });
     expect(gameOf(cut.asset).cuts!.reduce((sum, c) => sum + c, 0)).toBe(2);
-    const never = await run(cut.asset, "unwrap/mark-seams", {
+    const never = await run(cut.asset, "unwrap/set-seams", {
       edges: [edge],
       to: "no seam",
     });
     expect([...gameOf(never.asset).cuts!].filter((c) => c === 2)).toHaveLength(
       2,
     );
-    const free = await run(never.asset, "unwrap/mark-seams", {
+    const free = await run(never.asset, "unwrap/set-seams", {
       edges: [edge],
       to: "as found",
     });
     expect(gameOf(free.asset).cuts).toBeNull();
-    await expect(run(asset, "unwrap/mark-seams")).rejects.toThrow(
+    await expect(run(asset, "unwrap/set-seams")).rejects.toThrow(
       /no edges are chosen/,
     );
     await expect(
-      run(asset, "unwrap/mark-seams", { edges: ["ball:0-0"] }),
+      run(asset, "unwrap/set-seams", { edges: ["ball:0-0"] }),
     ).rejects.toThrow(/no edge between/);
   });
 
@@ -93,7 +93,7 @@ describe("seams by hand", () => {
       if (v % 16 === 5 && w % 16 === 5) along.push(`tube:${v}-${w}`);
     }
     expect(along).toHaveLength(8);
-    const marked = await run(assetOf({ tube }), "unwrap/mark-seams", {
+    const marked = await run(assetOf({ tube }), "unwrap/set-seams", {
       edges: along,
     });
     const done = await run(marked.asset, "unwrap/unwrap", {
@@ -103,7 +103,7 @@ describe("seams by hand", () => {
     expect(done.report).toMatchObject({ islands: 1, overlap: 0, flipped: 0 });
     const seams = gameOf(done.asset).seams!;
     expect(seams.reduce((sum, mark) => sum + mark, 0)).toBe(16);
-    const never = await run(assetOf({ tube }), "unwrap/mark-seams", {
+    const never = await run(assetOf({ tube }), "unwrap/set-seams", {
       edges: along,
       to: "no seam",
     });

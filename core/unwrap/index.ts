@@ -1,6 +1,6 @@
 export { unwrapParts } from "./unwrap";
 export { packOnly } from "./pack-islands";
-export { markSeams } from "./mark-seams";
+export { setSeams } from "./set-seams";
 export { traceSeam } from "./trace-seam";
 export { cutOut } from "./cut-out";
 export { carryOver } from "./carry-over";

@@ -3,27 +3,14 @@ import { chosenParts } from "../asset/asset";
 import { chosenFaces } from "../asset/chosen-faces";
 import { onGames } from "../asset/other-mesh";
 import { gameMeshes } from "../asset/parts";
-import { PieceOptions } from "../asset/worked-meshes";
+import type { PieceOptions } from "../asset/worked-meshes";
+import { GameOptions } from "../asset/worked-meshes";
 import { MissingInputError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount } from "../mesh/mesh";
-import { field } from "../operation";
 
 /** Options of operations on islands: those with a chosen face, or all of the chosen parts. */
-export class IslandOptions extends PieceOptions {
-  @field({
-    kind: "choice",
-    label: "Meshes",
-    help: "Which mesh the faces are of.",
-    choices: [
-      { value: "source", label: "source" },
-      { value: "game", label: "game" },
-    ],
-    folded: true,
-    fromView: true,
-  })
-  override mesh: "source" | "game" = "game";
-}
+export class IslandOptions extends GameOptions {}
 
 /** A game mesh with what of it is chosen. */
 export interface ChosenGame {

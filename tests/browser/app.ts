@@ -136,6 +136,40 @@ export async function press(page: Page, label: string): Promise<void> {
   await (handle.asElement() as unknown as { click(): Promise<void> }).click();
 }
 
+/** Unfolds an operation where it is not, and runs it with the options it shows. */
+export async function unfold(page: Page, title: string): Promise<void> {
+  const open = await page.evaluate(
+    (wanted: string) =>
+      [...document.querySelectorAll(".fold")].some(
+        (fold) =>
+          fold.querySelector(".link-action")?.textContent?.trim() === wanted &&
+          fold.querySelector("form"),
+      ),
+    title,
+  );
+  if (!open) await press(page, title);
+  await runForm(page, title);
+}
+
+/** Runs an operation whose form is open. */
+export async function runForm(page: Page, title: string): Promise<void> {
+  const handle = await page.waitForFunction(
+    (wanted: string) =>
+      [...document.querySelectorAll(".fold")]
+        .find(
+          (fold) =>
+            fold.querySelector(".link-action")?.textContent?.trim() === wanted,
+        )
+        ?.querySelector<HTMLButtonElement>("form .go:not(:disabled)"),
+    { timeout: 30_000, polling: 100 },
+    title,
+  );
+  await page.evaluate(
+    (button) => (button as HTMLButtonElement).click(),
+    handle,
+  );
+}
+
 /** Types into the field with a label. */
 export async function fill(
   page: Page,

@@ -9,7 +9,9 @@ import {
   openPage,
   pause,
   press,
+  runForm,
   shows,
+  unfold,
   viewReady,
 } from "./app";
 
@@ -43,39 +45,8 @@ async function until(
 const triangles = (document: AssetDocument) =>
   document.parts.reduce((sum, part) => sum + (part.game?.triangles ?? 0), 0);
 
-/** Unfolds an operation where it is not, and runs it with the options it shows. */
-async function unfoldAndRun(title: string): Promise<void> {
-  const open = await page.evaluate(
-    (wanted: string) =>
-      [...document.querySelectorAll(".fold")].some(
-        (fold) =>
-          fold.querySelector(".link-action")?.textContent?.trim() === wanted &&
-          fold.querySelector("form"),
-      ),
-    title,
-  );
-  if (!open) await press(page, title);
-  await runUnfolded(title);
-}
-
-/** Runs an operation whose form is open. */
-async function runUnfolded(title: string): Promise<void> {
-  const handle = await page.waitForFunction(
-    (wanted: string) =>
-      [...document.querySelectorAll(".fold")]
-        .find(
-          (fold) =>
-            fold.querySelector(".link-action")?.textContent?.trim() === wanted,
-        )
-        ?.querySelector<HTMLButtonElement>("form .go:not(:disabled)"),
-    { timeout: 30_000, polling: 100 },
-    title,
-  );
-  await page.evaluate(
-    (button) => (button as HTMLButtonElement).click(),
-    handle,
-  );
-}
+const unfoldAndRun = (title: string) => unfold(page, title);
+const runUnfolded = (title: string) => runForm(page, title);
 
 beforeAll(async () => {
   await app.start();

@@ -13,6 +13,7 @@ import {
   pause,
   press,
   shows,
+  unfold,
   viewReady,
 } from "./app";
 
@@ -62,24 +63,7 @@ async function areas() {
     },
   };
 }
-async function unfoldAndRun(title: string): Promise<void> {
-  await press(page, title);
-  const handle = await page.waitForFunction(
-    (wanted: string) =>
-      [...document.querySelectorAll(".fold")]
-        .find(
-          (fold) =>
-            fold.querySelector(".link-action")?.textContent?.trim() === wanted,
-        )
-        ?.querySelector<HTMLButtonElement>("form .go:not(:disabled)"),
-    { timeout: 30_000, polling: 100 },
-    title,
-  );
-  await page.evaluate(
-    (button) => (button as HTMLButtonElement).click(),
-    handle,
-  );
-}
+const unfoldAndRun = (title: string) => unfold(page, title);
 
 beforeAll(async () => {
   await app.start();

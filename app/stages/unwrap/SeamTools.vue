@@ -4,7 +4,7 @@ import { counted } from "../../components/figures";
 import type { Tool } from "../../stores/view";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
-import { useMarkSeams } from "./mark-seams";
+import { useSetSeams } from "./set-seams";
 
 /** Seams by hand: what a click draws, what becomes of it, and how it would lay out. */
 const emit = defineEmits<{ trace: [what: "back" | "clear"] }>();
@@ -25,9 +25,7 @@ const TOOLS: { tool: Tool; label: string; title: string }[] = [
   { tool: "loop", label: "Loops", title: "Click edge loops" },
   { tool: "ring", label: "Rings", title: "Click edge rings" },
 ];
-const { edges, faces, ready, mark } = useMarkSeams(() =>
-  emit("trace", "clear"),
-);
+const { edges, faces, ready, wish } = useSetSeams(() => emit("trace", "clear"));
 const words = computed(() => {
   if (view.trace?.points)
     return `${counted(view.trace.points, "waypoint")}, ${counted(view.trace.edges.length, "edge")}; Backspace takes the last one back`;
@@ -79,14 +77,14 @@ function showLeft() {
       >
     </p>
     <div class="actions">
-      <Button label="Set seam" :disabled="!ready" @click="mark('seam')" />
+      <Button label="Set seam" :disabled="!ready" @click="wish('seam')" />
       <Button
         severity="secondary"
         outlined
         label="Join"
         title="Take seams away"
         :disabled="!ready"
-        @click="mark('joined')"
+        @click="wish('joined')"
       />
       <Button
         severity="secondary"
@@ -94,7 +92,7 @@ function showLeft() {
         label="Never"
         title="Forbid seams here"
         :disabled="!ready"
-        @click="mark('no seam')"
+        @click="wish('no seam')"
       />
       <Button
         severity="secondary"
@@ -102,7 +100,7 @@ function showLeft() {
         label="Forget"
         title="As it comes"
         :disabled="!ready"
-        @click="mark('as found')"
+        @click="wish('as found')"
       />
     </div>
     <div class="links">

@@ -389,13 +389,7 @@ export class Separation {
       for (let dx = -reach; dx <= reach; dx++) {
         const x = at.x + dx;
         const y = at.y + dy;
-        if (
-          x < this.margin ||
-          y < this.margin ||
-          x > this.across - this.margin - width ||
-          y > this.up - this.margin - height
-        )
-          continue;
+        if (!this.fits(x, y, width, height)) continue;
         const spot = { turn: at.turn, x, y };
         const value = this.valueAt(i, spot, least);
         if (value < least) {
@@ -404,6 +398,16 @@ export class Separation {
         }
       }
     return best ? [best] : [];
+  }
+
+  private fits(x: number, y: number, width: number, height: number): boolean {
+    const { margin, across, up } = this;
+    return (
+      x >= margin &&
+      y >= margin &&
+      x <= across - margin - width &&
+      y <= up - margin - height
+    );
   }
 
   /** Walks downhill from a place in ever smaller steps. */
@@ -418,13 +422,7 @@ export class Separation {
         for (const [dx, dy] of AROUND) {
           const x = spot.x + dx * step;
           const y = spot.y + dy * step;
-          if (
-            x < this.margin ||
-            y < this.margin ||
-            x > this.across - this.margin - width ||
-            y > this.up - this.margin - height
-          )
-            continue;
+          if (!this.fits(x, y, width, height)) continue;
           const next = { turn: spot.turn, x, y };
           const there = this.valueAt(i, next, value);
           if (there < value) {

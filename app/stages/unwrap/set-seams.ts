@@ -4,7 +4,7 @@ import { useWorkshop } from "../../stores/workshop";
 export type SeamWish = "seam" | "joined" | "no seam" | "as found";
 
 /** Seams along what is chosen or traced. @param clear tells the view that what was traced is done with */
-export function useMarkSeams(clear: () => void) {
+export function useSetSeams(clear: () => void) {
   const view = useView();
   const workshop = useWorkshop();
   const edges = computed(() => [
@@ -16,9 +16,9 @@ export function useMarkSeams(clear: () => void) {
   const ready = computed(
     () => (edges.value.length > 0 || faces.value) && !workshop.locked,
   );
-  async function mark(to: SeamWish) {
+  async function wish(to: SeamWish) {
     if (!ready.value) return;
-    await workshop.run("unwrap/mark-seams", {
+    await workshop.run("unwrap/set-seams", {
       edges: edges.value,
       ...(edges.value.length
         ? {}
@@ -29,5 +29,5 @@ export function useMarkSeams(clear: () => void) {
     view.seams = true;
     clear();
   }
-  return { edges, faces, ready, mark };
+  return { edges, faces, ready, wish };
 }

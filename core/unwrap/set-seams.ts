@@ -12,9 +12,9 @@ import { reportUnwrap } from "./report";
 import { sheetOf } from "./sheet";
 import { unfoldSeams } from "./unfold-seams";
 
-export type SeamMark = "seam" | "no seam" | "as found" | "joined";
+export type SeamWish = "seam" | "no seam" | "as found" | "joined";
 
-class MarkSeamsOptions extends IslandOptions {
+class SetSeamsOptions extends IslandOptions {
   @field({
     kind: "edges",
     label: "Edges",
@@ -33,7 +33,7 @@ class MarkSeamsOptions extends IslandOptions {
       { value: "as found", label: "as it comes" },
     ],
   })
-  to: SeamMark = "seam";
+  to: SeamWish = "seam";
 
   @field({
     kind: "flag",
@@ -43,17 +43,17 @@ class MarkSeamsOptions extends IslandOptions {
   unfold = true;
 }
 
-export const markSeams = defineOperation({
-  id: "unwrap/mark-seams",
+export const setSeams = defineOperation({
+  id: "unwrap/set-seams",
   stage: "unwrap",
-  title: "Mark seams",
+  title: "Set seams",
   about:
     "Sets, forbids or removes seams along chosen edges or round chosen faces, and unfolds what changes.",
   runs: "instant",
   takes: "game",
   makesResult: false,
   refreshes: "unwrap/unfold",
-  Options: MarkSeamsOptions,
+  Options: SetSeamsOptions,
   run(asset, options) {
     requireMeshes(asset, "game");
     const wanted = new Map<string, Uint8Array>();
@@ -97,7 +97,7 @@ export const markSeams = defineOperation({
   },
 });
 
-const CODES: Record<SeamMark, number> = {
+const CODES: Record<SeamWish, number> = {
   seam: 1,
   "no seam": 2,
   "as found": 0,
@@ -105,7 +105,7 @@ const CODES: Record<SeamMark, number> = {
 };
 
 /** What an artist wants of edges, as `cuts`; seams that are set or joined show in `seams` at once. */
-function markOn(mesh: Mesh, marks: Uint8Array, to: SeamMark) {
+function markOn(mesh: Mesh, marks: Uint8Array, to: SeamWish) {
   const cuts = mesh.cuts?.slice() ?? new Uint8Array(mesh.corners.length);
   const seams = mesh.seams?.slice() ?? new Uint8Array(mesh.corners.length);
   let changed = 0;
