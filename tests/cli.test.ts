@@ -12,7 +12,7 @@ import { beforeAll, describe, expect, it } from "vitest";
 import { readMeshFiles, writeMeshFile } from "../core/formats/index";
 import { seededRandom } from "../core/space/random";
 import { PLANTS, thirtyMeshes } from "./planted";
-import { cube, joined, sphere } from "./shapes";
+import { cube, joined, moved, sphere } from "./shapes";
 
 const folder = mkdtempSync(join(tmpdir(), "arnik-cli-"));
 const source = join(folder, "ball.ply");
@@ -185,6 +185,71 @@ describe("commands", () => {
       { name: "hulls.obj", bytes: readFileSync(join(folder, "hulls.obj")) },
     ]);
     expect(parts[0].name).toMatch(/_hull_1$/);
+  });
+
+  it("unwrap takes islands, sharing, tiles and density; template draws what came out", async () => {
+    const game = join(folder, "two.glb");
+    writeFileSync(
+      game,
+      await writeMeshFile("two.glb", [
+        { name: "one", mesh: sphere(12, 16) },
+        { name: "two", mesh: moved(sphere(12, 16), 4, 0, 0) },
+      ]),
+    );
+    const laid = join(folder, "two-laid.glb");
+    const size = ["--size", "512", "--padding", "4"];
+    expect(
+      json("unwrap", game, "--out", laid, ...size, "--tiles", "2"),
+    ).toMatchObject({ tiles: 2, overlap: 0, flipped: 0 });
+    const few = json(
+      "unwrap",
+      game,
+      "--out",
+      laid,
+      ...size,
+      "--islands",
+      "2",
+      "--rotate",
+      "none",
+    );
+    const kept = json("unwrap", laid, "--out", laid, ...size, "--keep-seams");
+    expect(kept.islands).toBe(few.islands);
+    const shared = json(
+      "unwrap",
+      game,
+      "--out",
+      laid,
+      ...size,
+      "--share",
+      "all",
+      "--hide",
+      "0",
+    );
+    expect(shared).toMatchObject({ overlap: 0 });
+    const thin = json(
+      "unwrap",
+      game,
+      "--out",
+      laid,
+      ...size,
+      "--density",
+      "20",
+      "--height",
+      "256",
+    );
+    expect(Number(thin.density)).toBeCloseTo(20, 0);
+    const svg = join(folder, "two.svg");
+    expect(json("template", laid, "--out", svg, "--names")).toMatchObject({
+      file: svg,
+      width: 2048,
+    });
+    expect(readFileSync(svg, "utf8")).toContain("<svg");
+    for (const words of [
+      ["unwrap", game, "--out", laid, "--share", "maybe"],
+      ["unwrap", game, "--out", laid, "--stretch", "none"],
+      ["template", laid, "--out", "x.gif"],
+    ])
+      expect(arnik(...words).code).toBe(2);
   });
 
   it("make goes the whole route, the same bytes each time", () => {
