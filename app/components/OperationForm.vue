@@ -102,6 +102,14 @@ function run() {
       chosen.mesh = view.facesOf;
     }
   }
+  const { camera } = view;
+  // What is seen from where: only the view knows.
+  if (camera && props.operation.fields.some(({ name }) => name === "towardsX"))
+    Object.assign(chosen, {
+      towardsX: Math.sin(camera.yaw) * Math.cos(camera.pitch),
+      towardsY: Math.sin(camera.pitch),
+      towardsZ: Math.cos(camera.yaw) * Math.cos(camera.pitch),
+    });
   emit("run", { ...options.value, ...chosen });
 }
 defineExpose({ run });

@@ -500,7 +500,25 @@ describe("texel density", () => {
       times: 0.25,
     });
     expect(Number(seen.report.given)).toBeGreaterThan(0);
+    const named = {
+      ...asset,
+      palette: [{ name: "tin", colour: "#889900" }],
+      parts: asset.parts.map((part, i) => ({
+        ...part,
+        game: {
+          ...part.game!,
+          ids: new Uint16Array(faceCount(part.game!)).fill(i),
+        },
+      })),
+    };
+    const tin = await run(named, "unwrap/give-density", {
+      times: 2,
+      id: "tin",
+    });
+    expect(gameOf(tin.asset).texelWeights).toBeNull();
+    expect(gameOf(tin.asset, 1).texelWeights).not.toBeNull();
     for (const [options, message] of [
+      [{ id: "rust" }, /no ID "rust"/],
       [{ by: "texels" }, /how many texels/],
       [{ by: "part", like: "nobody" }, /no part "nobody"/],
       [{ by: "asset", asset: 3 }, /no other asset/],

@@ -1,3 +1,4 @@
+import type { Asset } from "../asset/asset";
 import { partOf } from "../asset/asset";
 import { MissingInputError } from "../errors";
 import { texelCode } from "../mesh/texel-weights";
@@ -53,6 +54,14 @@ class GiveDensityOptions extends IslandOptions {
 
   @field({
     kind: "text",
+    label: "Only ID",
+    help: "Name of an ID: only islands that have it get the density; empty for any.",
+    folded: true,
+  })
+  id = "";
+
+  @field({
+    kind: "text",
     label: "Like part",
     help: "Name of the part whose density is given.",
     folded: true,
@@ -83,7 +92,15 @@ export const giveDensity = defineOperation({
   Options: GiveDensityOptions,
   async run(asset, options, context) {
     const found = chosenIslands(asset, options);
-    const { meshes, islands, chosen, sheet } = found;
+    const { meshes, islands, sheet } = found;
+    const wantedId = idOf(asset, options.id);
+    const chosen = found.chosen.filter(
+      (i) =>
+        !wantedId ||
+        islands[i].faces.some(
+          (f) => meshes[islands[i].mesh].ids?.[f] === wantedId,
+        ),
+    );
     const rest = densityAll(islands);
     const wanted = await wantedDensity();
     const seen =
@@ -158,6 +175,14 @@ export const giveDensity = defineOperation({
     }
   },
 });
+
+/** The number of an ID by its name, 0 for none. @throws MissingInputError */
+function idOf(asset: Asset, name: string): number {
+  if (!name.trim()) return 0;
+  const at = asset.palette.findIndex((each) => each.name === name.trim());
+  if (at < 0) throw new MissingInputError(`there is no ID "${name}"`);
+  return at + 1;
+}
 
 /** Texels per metre over islands; weights taken out unless they are wanted in. */
 function densityAll(

@@ -20,7 +20,7 @@ class ProjectOptions extends IslandOptions {
     help: "What the chosen faces are projected from.",
     choices: [
       { value: "plane", label: "best plane" },
-      { value: "view", label: "a direction" },
+      { value: "view", label: "the view" },
       { value: "x", label: "side (x)" },
       { value: "y", label: "above (y)" },
       { value: "z", label: "front (z)" },
