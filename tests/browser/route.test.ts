@@ -107,7 +107,7 @@ describe("from a file on disk to the archive", () => {
     await fill(page, "Triangles", "600");
     await page.click("[aria-label=Sheet]");
     await (await page.waitForSelector(
-      "[role=option][aria-label='256 × 256']",
+      "[role=option][aria-label='256 px wide']",
     ))!.click();
     await press(page, "Keep this brief");
     await shows(page, "Buoy top");
@@ -279,7 +279,7 @@ describe("working on", () => {
     await pause(500);
     const box = (await (await page.$("canvas"))!.boundingBox())!;
     await page.mouse.click(box.x + box.width * 0.4, box.y + box.height * 0.5);
-    await shows(page, "1 edges chosen");
+    await shows(page, "1 edge chosen");
     await press(page, "Make hard");
     await shows(page, "Mark edges hard or smooth");
   });
