@@ -54,7 +54,8 @@ async function shot(name, asset, view, then) {
   await page.goto(`${base}/asset/${asset}`);
   await page.waitForSelector("canvas[data-ready=true]", { timeout: 120_000 });
   await then?.(page);
-  await pause(4000);
+  // The first frame waits for shaders, which take seconds without a graphics card.
+  await pause(9000);
   await page.screenshot({
     path: join(root, "docs/screenshots", `${name}.png`),
   });

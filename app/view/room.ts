@@ -94,7 +94,7 @@ export function checkerTexture(width: number, height: number): DataTexture {
   texture.magFilter = NearestFilter;
   texture.minFilter = LinearMipmapLinearFilter;
   texture.generateMipmaps = true;
-  texture.anisotropy = 8;
+  texture.anisotropy = 4;
   texture.needsUpdate = true;
   return texture;
 }
