@@ -1,15 +1,17 @@
 import type { CollapseOptions } from "../mesh/collapse";
+import type { CollapseWeights } from "../mesh/collapse-planes";
 import { Collapser } from "../mesh/collapse";
 import type { CollapseRecord, Deal } from "../mesh/collapse-record";
 import { baseCounts, dealOut, seek } from "../mesh/collapse-record";
 import { DENSITY_LEFT, densityWeight } from "../mesh/density";
-import { finishState, joinStates, keptBack, oneMesh } from "../mesh/finish";
+import { finishState, keptBack } from "../mesh/finish";
 import { placeKey } from "../mesh/fit";
 import type { Mesh } from "../mesh/mesh";
 import type { SurfaceSamples } from "../mesh/samples";
 import { drawSamples } from "../mesh/samples";
 import type { Soup, Triangles } from "../mesh/soup";
 import { gatherSoup, scatterSoup } from "../mesh/soup";
+import { joinStates, oneMesh } from "../mesh/states";
 import type { Context } from "../operation";
 import { spanOf } from "../operation";
 import { spaced } from "./asset";
@@ -40,6 +42,8 @@ export interface Reduction {
   meshes: readonly Mesh[];
   /** Places of vertices that are left as they are. */
   stays: ReadonlySet<string> | null;
+  /** What vertices were weighed by, or null where paint, a mirror, an outline or marks on edges had a say too. */
+  byShape: Partial<CollapseWeights> | null;
 }
 
 /** Collapses meshes together and records the order. @param budget the count that matters most */
@@ -63,11 +67,15 @@ export function recordTogether(
   const [x, y, z] = soup.centre;
   const left = options.density === false ? null : leftOf(meshes, soup);
   const stays = left && placesOf(soup, left);
+  const faceWeight = options.density === false ? null : weightsOf(meshes, soup);
+  const ruled = left || faceWeight || mirror || options.outline?.weight;
+  const byShape =
+    ruled || soup.marks.some(Boolean) ? null : (options.weights ?? {});
   const collapser = new Collapser(soup, meshes.length, {
     weights: options.weights,
     outline: options.outline,
     left,
-    faceWeight: options.density === false ? null : weightsOf(meshes, soup),
+    faceWeight,
     mirror: mirror && {
       normal: mirror.normal,
       d:
@@ -90,7 +98,7 @@ export function recordTogether(
         ),
     },
   );
-  return { record, samples, meshes, stays };
+  return { record, samples, meshes, stays, byShape };
 }
 
 /** Triangles of faces that are to be left as they are, or null where there are none. */
@@ -132,7 +140,7 @@ export function seekMeshes(
  * it goes. null for a mesh of which nothing was worth its triangles.
  */
 export function finishDeal(
-  { record, samples, meshes, stays }: Reduction,
+  { record, samples, meshes, stays, byShape }: Reduction,
   deal: Deal,
   context: Context,
 ): (Mesh | null)[] {
@@ -208,6 +216,7 @@ export function finishDeal(
         kept[g] + over,
         times,
         stays,
+        byShape,
         () => context.check(),
       ),
     );

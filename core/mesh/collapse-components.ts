@@ -35,19 +35,20 @@ export function nameComponents(
   return count;
 }
 
-/** What giving up each component would cost: area × mean squared distance to the other components. */
+/** What giving up each component would cost: its area × mean squared distance to the others, metres⁴; and its area. */
 export function costComponents(
   soup: Soup,
   component: Uint32Array,
   tally: Int32Array,
-): Float64Array {
+): { cost: Float64Array; area: Float64Array } {
   const { triangles, positions } = soup;
+  const area = new Float64Array(tally.length);
+  if (tally.length < 2) return { cost: area, area };
   const count = soup.owner.length;
   const points = new Float32Array(positions);
   const componentOf = new Uint32Array(count);
   for (let t = 0; t < count; t++) componentOf[t] = component[triangles[3 * t]];
   const closest = new ClosestPoint(buildBvh(points, triangles), componentOf);
-  const area = new Float64Array(tally.length);
   const sum = new Float64Array(tally.length);
   const taken = new Float64Array(tally.length);
   const turn = new Uint32Array(tally.length);
@@ -61,5 +62,10 @@ export function costComponents(
     sum[c] += size * Math.min(closest.distance2, 1e12);
     taken[c] += size;
   }
-  return area.map((size, c) => (taken[c] > 0 ? (size * sum[c]) / taken[c] : 0));
+  return {
+    cost: area.map((size, c) =>
+      taken[c] > 0 ? (size * sum[c]) / taken[c] : 0,
+    ),
+    area,
+  };
 }

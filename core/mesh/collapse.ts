@@ -63,8 +63,16 @@ const VERTEX = (1 << LEVEL_SHIFT) - 1;
 /** Components with this many triangles left may be given up whole. */
 const SMALL_COMPONENT = 24;
 
-/** A piece that goes is missed so many times as much as its distance to what is left says: it leaves a gap. */
+/**
+ * A piece that goes is missed so many times as much as its distance to what is left says: it leaves a gap. Where
+ * it is farther from what is left than the last collapses went, its gap would be the largest distance of all: then
+ * it is missed more, by that ratio to this power, up to a ratio of `GAP_MOST`.
+ */
 const MISSED = 6;
+const GAP_POWER = 8;
+const GAP_MOST = 1.5;
+/** How the distance of the last collapses fades with each one that goes less far. */
+const FADE = 0.9995;
 
 /** From this many triangles on, this many times the goal or this many more, every collapse goes through the queue. */
 const QUEUE_FROM = 24_000;
@@ -93,6 +101,8 @@ export interface CollapseOptions {
   left?: Uint8Array | null;
   /** Holds vertices that lie in a plane n·x = d (about the soup's centre) in it. */
   mirror?: { normal: readonly [number, number, number]; d: number } | null;
+  /** Gives up no component whole. */
+  keepsPieces?: boolean;
   /** How much dearer what shows on the outline is, and from where it is looked at. */
   outline?: { weight: number; from: Side } | null;
 }
@@ -123,6 +133,8 @@ export class Collapser {
   private readonly seen: Int32Array;
   private seenRound = 0;
   private passStamp = 0;
+  /** The largest mean squared distance that the last collapses came to, metres². */
+  private reached2 = 0;
   /** Components and what they are worth that wait until an edge that costs more has gone. */
   private waiting: number[] = [];
   private readonly start: number;
@@ -133,6 +145,7 @@ export class Collapser {
   private readonly component: Uint32Array;
   private readonly componentLive: Int32Array;
   private componentCost: Float64Array | null = null;
+  private componentArea: Float64Array = new Float64Array(0);
   private readonly area: Float64Array;
   private levels = LEVELS;
   private keepsTopology = true;
@@ -248,10 +261,15 @@ export class Collapser {
     this.weighOutline();
     this.queue ??= new BucketQueue(this.live * 4 + 16);
     // Late, where the mesh is light already: what a component is worth hardly changes on the way.
-    this.componentCost ??=
-      this.componentLive.length > 1
-        ? costComponents(this.soup, this.component, this.componentLive)
-        : new Float64Array(1);
+    if (!this.componentCost) {
+      const worth = costComponents(
+        this.soup,
+        this.component,
+        this.componentLive,
+      );
+      this.componentCost = worth.cost;
+      this.componentArea = worth.area;
+    }
     for (const levels of [LEVELS, [LAST[0]], [LAST[1]]]) {
       this.levels = levels;
       this.keepsTopology = levels === LEVELS;
@@ -386,7 +404,10 @@ export class Collapser {
       }
       const { a } = queue;
       if (queue.b < 0) {
-        if (this.keepsTopology) this.waiting.push(a, queue.cost);
+        const missed = this.missed(a);
+        if (this.keepsTopology && missed > 1.05 * queue.cost)
+          queue.push(missed, a, -1, 0);
+        else if (this.keepsTopology) this.waiting.push(a, queue.cost);
         else this.dropComponent(a, queue.cost, goal);
         continue;
       }
@@ -411,6 +432,10 @@ export class Collapser {
           );
         continue;
       }
+      this.reached2 = Math.max(
+        FADE * this.reached2,
+        this.quadrics.distance2(a, b, cost),
+      );
       this.collapse(a, b, x, y, z, cost);
       this.pushEdgesOf(a);
       while (this.waiting.length && this.waiting[1] <= queue.cost) {
@@ -418,6 +443,16 @@ export class Collapser {
         this.dropComponent(component, worth, goal);
       }
     }
+  }
+
+  /** What giving up a component costs for each triangle, after what the last collapses came to. */
+  private missed(c: number): number {
+    const cost = this.componentCost![c];
+    const far2 = cost / (this.componentArea[c] * this.reached2 || 1e-300);
+    const ratio = Math.min(GAP_MOST, Math.max(1, Math.sqrt(far2)));
+    return (
+      (MISSED * ratio ** GAP_POWER * cost) / Math.max(1, this.componentLive[c])
+    );
   }
 
   /** What an edge costs at a level that it was refused below. */
@@ -711,6 +746,7 @@ export class Collapser {
 
   private offerComponent(c: number): void {
     const left = this.componentLive[c];
+    if (this.options.keepsPieces) return;
     if (!this.queue || left > SMALL_COMPONENT || left <= 0) return;
     if (this.componentLive.length === 1) return;
     this.queue.push((MISSED * this.componentCost![c]) / left, c, -1, 0);

@@ -1,10 +1,10 @@
-import { faceComponents } from "./components";
-import { crossingFaces } from "./crossings";
+import type { CollapseWeights } from "./collapse-planes";
+import { exchangeWorst } from "./exchange";
 import { Fit, placeKey } from "./fit";
-import type { Mesh } from "./mesh";
 import type { SurfaceSamples } from "./samples";
 import { samplesOf } from "./samples";
 import type { Triangles } from "./soup";
+import { crossingIn, joinStates, oneMesh } from "./states";
 
 /** Rounds of fitting before vertices are put in at the worst places, and after each helping of them. */
 const FIRST_ROUNDS = 2;
@@ -28,6 +28,8 @@ export const keptBack = (budget: number) =>
  * @param places how many vertices may be put in, two triangles each; see `keptBack`
  * @param times per mesh: how often each triangle counts
  * @param stays places of vertices that are left where they are; see `placeKey`
+ * @param exchange weights to move triangles by from where they matter least to where it is worst, or null where
+ *   more than shape decided where they are
  */
 export function finishState(
   state: Triangles,
@@ -37,6 +39,7 @@ export function finishState(
   places: number,
   times: (mesh: number) => number,
   stays: ReadonlySet<string> | null,
+  exchange: Partial<CollapseWeights> | null,
   check: () => void,
 ): Triangles {
   const begin = (m: number, held: ReadonlySet<string> | null) => {
@@ -53,7 +56,8 @@ export function finishState(
     return fit;
   };
   let fits = meshes.map((m) => begin(m, stays));
-  const helpings = state.owner.length < LIGHT ? HELPINGS : 1;
+  const light = state.owner.length < LIGHT;
+  const helpings = light ? HELPINGS : 1;
   const given = fits.map((): number[] => []);
   const help = (fit: Fit, turn: number, more: number) => {
     const from = FIRST_ROUNDS + ROUNDS_AFTER * turn;
@@ -93,10 +97,15 @@ export function finishState(
       (fit, more, turn) => help(fit, turn, more),
       begin(meshes[i], held),
     ).mesh;
+  fits = fits.map((fit, i) => {
+    const before = oneMesh(state, meshes[i]);
+    const mesh = uncrossed(before, fit.mesh, stays, again(i), check);
+    return mesh === fit.mesh ? fit : fit.with(mesh);
+  });
+  if (exchange && light && meshes.every((m) => times(m) === 1))
+    fits = exchangeWorst(fits, exchange, check);
   return joinStates(
-    fits.map((fit, i) =>
-      uncrossed(oneMesh(state, meshes[i]), fit.mesh, stays, again(i), check),
-    ),
+    fits.map((fit) => fit.mesh),
     state.centre,
   );
 }
@@ -149,86 +158,3 @@ const cornersOf = ({ triangles }: Triangles, t: number) => [
   triangles[3 * t + 1],
   triangles[3 * t + 2],
 ];
-
-function crossingIn(mesh: Triangles, check: () => void): number[] {
-  const count = mesh.owner.length;
-  const positions = Float32Array.from(mesh.positions);
-  const faces = Uint32Array.from({ length: count }, (_, t) => t);
-  const faceStarts = Uint32Array.from({ length: count + 1 }, (_, t) => 3 * t);
-  const { ofFace } = faceComponents({
-    positions,
-    corners: mesh.triangles,
-    faceStarts,
-  } as Mesh);
-  const alone = Uint32Array.from({ length: positions.length / 3 }, (_, v) => v);
-  return crossingFaces(positions, mesh.triangles, faces, ofFace, alone, check)
-    .faces;
-}
-
-/** The triangles of one mesh of a state with just the vertices they use. */
-export function oneMesh<
-  T extends Pick<Triangles, "positions" | "triangles" | "owner">,
->(state: T & Partial<Triangles>, mesh: number): Triangles {
-  const { positions, triangles, owner, material, id } = state;
-  const name = new Int32Array(positions.length / 3).fill(-1);
-  const count = owner.reduce((sum, m) => sum + (m === mesh ? 1 : 0), 0);
-  const corners = new Uint32Array(3 * count);
-  const materials = new Uint16Array(count);
-  const ids = new Uint16Array(count);
-  const used: number[] = [];
-  let at = 0;
-  for (let t = 0; t < owner.length; t++) {
-    if (owner[t] !== mesh) continue;
-    for (let k = 0; k < 3; k++) {
-      const v = triangles[3 * t + k];
-      if (name[v] < 0) name[v] = used.push(v) - 1;
-      corners[3 * at + k] = name[v];
-    }
-    materials[at] = material?.[t] ?? 0;
-    ids[at++] = id?.[t] ?? 0;
-  }
-  const own = new Float64Array(3 * used.length);
-  used.forEach((v, i) => {
-    for (let k = 0; k < 3; k++) own[3 * i + k] = positions[3 * v + k];
-  });
-  return {
-    positions: own,
-    triangles: corners,
-    owner: new Uint16Array(count).fill(mesh),
-    material: materials,
-    id: ids,
-    centre: state.centre ?? [0, 0, 0],
-  };
-}
-
-export function joinStates(
-  states: readonly Triangles[],
-  centre: readonly number[],
-): Triangles {
-  const sum = (of: (state: Triangles) => number) =>
-    states.reduce((total, state) => total + of(state), 0);
-  const total = sum((state) => state.owner.length);
-  const joined = {
-    positions: new Float64Array(sum((state) => state.positions.length)),
-    triangles: new Uint32Array(3 * total),
-    owner: new Uint16Array(total),
-    material: new Uint16Array(total),
-    id: new Uint16Array(total),
-    centre,
-  };
-  let base = 0;
-  let at = 0;
-  for (const state of states) {
-    joined.positions.set(state.positions, 3 * base);
-    joined.triangles.set(
-      state.triangles.map((v) => v + base),
-      3 * at,
-    );
-    joined.owner.set(state.owner, at);
-    joined.material.set(state.material, at);
-    joined.id.set(state.id, at);
-    base += state.positions.length / 3;
-    at += state.owner.length;
-  }
-  return joined;
-}

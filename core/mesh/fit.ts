@@ -1,5 +1,6 @@
 import { buildBvh } from "../space/bvh";
 import { ClosestPoint } from "../space/closest-point";
+import { triangleArea } from "../space/sample";
 import { dot } from "../space/vector";
 import { buildEdges } from "./edges";
 import type { SurfaceSamples } from "./samples";
@@ -39,6 +40,15 @@ const BACK = [
 /** Samples far off count more, up to so many times, so that the largest distance sinks too. */
 const FAR_TIMES = 8;
 
+/** Sums over the points of the source and over the mesh's area; the largest of all. Squared distances, metres². */
+export interface FitError {
+  there: number;
+  count: number;
+  back: number;
+  area: number;
+  max: number;
+}
+
 /**
  * A reduced mesh that is brought nearer to its source: vertices move by least squares over points of the source
  * and where they fall on the mesh (Hoppe et al. 1993), mostly along their normals, edges flip where that lowers
@@ -61,6 +71,8 @@ export class Fit {
   private readonly weight: Float32Array;
   /** 0 free, 1 along its normal only, 2 held. */
   private held: Uint8Array;
+  /** Squared distances of the samples that fell out as they face the other way. */
+  private readonly turned = { sum: 0, max: 0, count: 0 };
   private vertexStarts!: Uint32Array;
   private vertexCorners!: Uint32Array;
   private sampleStarts!: Uint32Array;
@@ -84,7 +96,10 @@ export class Fit {
     this.p = mesh.positions;
     this.triangles = mesh.triangles;
     this.own = samples.points.length / 3;
-    this.count = this.own + BACK.length * (mesh.triangles.length / 3);
+    this.count =
+      this.own +
+      BACK.length * (mesh.triangles.length / 3) +
+      mesh.positions.length / 3;
     this.points = new Float32Array(3 * this.count);
     this.normals = new Float32Array(3 * this.count);
     this.points.set(samples.points);
@@ -112,6 +127,43 @@ export class Fit {
       if (round > 0 && this.free) this.flip();
       for (let sweep = 0; sweep < SWEEPS; sweep++) this.move();
     }
+  }
+
+  /** How far source and mesh are from each other, sums of squares and the largest square, metres². */
+  error(): FitError {
+    this.project();
+    const { own, turned, triangles, p } = this;
+    let there = turned.sum;
+    let back = 0;
+    let area = 0;
+    let max = turned.max;
+    let count = turned.count;
+    for (let i = 0; i < this.count; i++) {
+      if (this.on[i] < 0) continue;
+      const far = this.distance2(i);
+      max = Math.max(max, far);
+      if (i < own) {
+        there += far;
+        count++;
+      } else if (i < own + BACK.length * (triangles.length / 3)) {
+        const size = triangleArea(p, triangles, this.on[i]);
+        back += size * far;
+        area += size;
+      }
+    }
+    return { there, count, back, area, max };
+  }
+
+  /** A fit of another mesh to the same samples. */
+  with(mesh: Triangles): Fit {
+    return new Fit(
+      mesh,
+      this.samples,
+      this.near,
+      this.nearest,
+      this.free,
+      this.stays,
+    );
   }
 
   /** The squared distances of the worst `most` places, one a triangle, worst first. */
@@ -216,21 +268,14 @@ export class Fit {
       from.forEach((t, i) => (longer[values.length + i] = values[t]));
       return longer;
     };
-    return new Fit(
-      {
-        positions: Float64Array.from(points),
-        triangles: Uint32Array.from(corners),
-        owner: extend(mesh.owner),
-        material: extend(mesh.material),
-        id: extend(mesh.id),
-        centre: mesh.centre,
-      },
-      this.samples,
-      this.near,
-      this.nearest,
-      this.free,
-      this.stays,
-    );
+    return this.with({
+      positions: Float64Array.from(points),
+      triangles: Uint32Array.from(corners),
+      owner: extend(mesh.owner),
+      material: extend(mesh.material),
+      id: extend(mesh.id),
+      centre: mesh.centre,
+    });
   }
 
   /** Whether what a triangle is split into faces its way and is not much thinner than it is. */
@@ -292,6 +337,8 @@ export class Fit {
     const positions = Float32Array.from(this.p);
     const closest = new ClosestPoint(buildBvh(positions, triangles));
     const normal = new Float32Array(3);
+    const { turned } = this;
+    turned.sum = turned.max = turned.count = 0;
     for (let i = 0; i < own; i++) {
       // Where it fell before is a bound: most of the hierarchy is never looked at again.
       const within = on[i] < 0 ? Infinity : this.distance2(i) * 1.0001 + 1e-30;
@@ -316,8 +363,12 @@ export class Fit {
           normal[1] * normals[3 * i + 1] +
           normal[2] * normals[3 * i + 2] <
         0
-      )
+      ) {
+        turned.sum += closest.distance2;
+        turned.max = Math.max(turned.max, closest.distance2);
+        turned.count++;
         continue;
+      }
       on[i] = t;
       this.u[i] = closest.u;
       this.v[i] = closest.v;
@@ -328,51 +379,71 @@ export class Fit {
 
   /** Sets the points of the mesh's own triangles and where the source is nearest to them. */
   private lookBack(positions: Float32Array, normal: Float32Array): void {
-    const { triangles, near, nearest, points, normals } = this;
+    const { triangles } = this;
     let i = this.own;
     for (let t = 0; t < triangles.length; t += 3) {
       const [a, b, c] = [triangles[t], triangles[t + 1], triangles[t + 2]];
       setNormal(positions, a, b, c, normal, 0);
-      for (const [u, v] of BACK) {
-        const w = 1 - u - v;
-        const at = (k: number) =>
-          w * positions[3 * a + k] +
-          u * positions[3 * b + k] +
-          v * positions[3 * c + k];
-        this.on[i] = -1;
-        const hit = 3 * nearest.find(at(0), at(1), at(2));
-        if (hit >= 0) {
-          const n = 3 * i;
-          setNormal(
-            this.nearPositions,
-            near.triangles[hit],
-            near.triangles[hit + 1],
-            near.triangles[hit + 2],
-            normals,
-            n,
-          );
-          points[n] = nearest.x;
-          points[n + 1] = nearest.y;
-          points[n + 2] = nearest.z;
-          this.on[i] = t / 3;
-          this.u[i] = u;
-          this.v[i] = v;
-          if (
-            normal[0] * normals[n] +
-              normal[1] * normals[n + 1] +
-              normal[2] * normals[n + 2] <=
-            0
-          ) {
-            // The nearest place faces the other way: straight towards it is all that can be said.
-            const size = Math.sqrt(nearest.distance2) || 1;
-            normals[n] = (nearest.x - at(0)) / size;
-            normals[n + 1] = (nearest.y - at(1)) / size;
-            normals[n + 2] = (nearest.z - at(2)) / size;
-          }
-        }
-        i++;
-      }
+      for (const [u, v] of BACK) this.lookBackFrom(i++, t / 3, u, v, normal);
     }
+    for (let x = 0; x < positions.length / 3; x++) {
+      this.on[i] = -1;
+      if (this.vertexStarts[x] < this.vertexStarts[x + 1]) {
+        const c = this.vertexCorners[this.vertexStarts[x]];
+        const t = (c / 3) | 0;
+        const k = c - 3 * t;
+        normal.set(this.vertexNormal(x));
+        this.lookBackFrom(i, t, k === 1 ? 1 : 0, k === 2 ? 1 : 0, normal);
+      }
+      i++;
+    }
+  }
+
+  /** Sets sample i to where the source is nearest to a place of triangle t, whose normal is given. */
+  private lookBackFrom(
+    i: number,
+    t: number,
+    u: number,
+    v: number,
+    normal: Float32Array,
+  ): void {
+    const { p, triangles, near, nearest, points, normals } = this;
+    const w = 1 - u - v;
+    const at = (k: number) =>
+      w * p[3 * triangles[3 * t] + k] +
+      u * p[3 * triangles[3 * t + 1] + k] +
+      v * p[3 * triangles[3 * t + 2] + k];
+    const [x, y, z] = [at(0), at(1), at(2)];
+    this.on[i] = -1;
+    const hit = 3 * nearest.find(x, y, z);
+    if (hit < 0) return;
+    const n = 3 * i;
+    setNormal(
+      this.nearPositions,
+      near.triangles[hit],
+      near.triangles[hit + 1],
+      near.triangles[hit + 2],
+      normals,
+      n,
+    );
+    points[n] = nearest.x;
+    points[n + 1] = nearest.y;
+    points[n + 2] = nearest.z;
+    this.on[i] = t;
+    this.u[i] = u;
+    this.v[i] = v;
+    if (
+      normal[0] * normals[n] +
+        normal[1] * normals[n + 1] +
+        normal[2] * normals[n + 2] >
+      0
+    )
+      return;
+    // The nearest place faces the other way: straight towards it is all that can be said.
+    const size = Math.sqrt(nearest.distance2) || 1;
+    normals[n] = (nearest.x - x) / size;
+    normals[n + 1] = (nearest.y - y) / size;
+    normals[n + 2] = (nearest.z - z) / size;
   }
 
   private sortSamples(): void {

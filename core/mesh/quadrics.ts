@@ -111,6 +111,15 @@ export class Quadrics {
     );
   }
 
+  /** The mean squared distance, metres², that a cost at vertices a and b stands for. */
+  distance2(a: number, b: number, cost: number): number {
+    const q = this.values;
+    const i = QUADRIC * a;
+    const j = QUADRIC * b;
+    const area = q[i] + q[i + 3] + q[i + 5] + q[j] + q[j + 3] + q[j + 5];
+    return area > 0 ? cost / area : 0;
+  }
+
   /** The cost of joining a and b at x, y, z. */
   costThere(a: number, b: number): number {
     const { x, y, z } = this;

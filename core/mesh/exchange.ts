@@ -1,0 +1,135 @@
+import { Collapser } from "./collapse";
+import type { CollapseWeights } from "./collapse-planes";
+import type { Fit } from "./fit";
+import type { Triangles } from "./soup";
+import { crossingIn, joinStates, oneMesh } from "./states";
+
+/** Rounds at the most, and the share of the triangles that the first one moves. */
+const ROUNDS = 8;
+const SHARE = 0.04;
+
+/** A mesh that crossed itself before may do so in this many times as many faces, and a few more. */
+const CROSSING_TIMES = 1.3;
+const CROSSING_MORE = 2;
+
+/**
+ * Moves triangles from where they matter least to where the distance is worst: vertices are collapsed that cost
+ * the fitted meshes least (quadrics of the light mesh itself, after Lindstrom and Turk 1998), as many are put in
+ * at the worst places, and all is fitted again. A round is kept where the mean square times the largest distance
+ * sinks and no mesh crosses itself that did not before; otherwise the next one moves half as many.
+ * @param fits one fit a mesh, each of a mesh of its own
+ */
+export function exchangeWorst(
+  fits: readonly Fit[],
+  weights: Partial<CollapseWeights>,
+  check: () => void,
+): Fit[] {
+  let best = [...fits];
+  let least = scoreOf(best);
+  const most = best.map(({ mesh }) => {
+    const crossing = crossingIn(mesh, check).length;
+    return crossing ? Math.ceil(CROSSING_TIMES * crossing) + CROSSING_MORE : 0;
+  });
+  const total = trianglesOf(best);
+  let moved = Math.max(1, Math.round((SHARE * total) / 2));
+  for (let round = 0; round < ROUNDS; round++) {
+    const fewer = lighter(best, moved, weights, check);
+    const next = refilled(fewer, total, check);
+    const score = scoreOf(next);
+    const sound = () =>
+      next.every(
+        (fit, i) =>
+          fit === best[i] || crossingIn(fit.mesh, check).length <= most[i],
+      );
+    if (score < least && sound()) {
+      best = next;
+      least = score;
+    } else if (moved === 1) break;
+    else moved = Math.ceil(moved / 2);
+  }
+  return best;
+}
+
+const trianglesOf = (fits: readonly Fit[]) =>
+  fits.reduce((sum, fit) => sum + fit.mesh.owner.length, 0);
+
+/** The fits with so many vertices fewer altogether, those that cost least; a fit that keeps all stays itself. */
+function lighter(
+  fits: readonly Fit[],
+  vertices: number,
+  weights: Partial<CollapseWeights>,
+  check: () => void,
+): Fit[] {
+  const joined = joinStates(
+    fits.map((fit) => fit.mesh),
+    fits[0].mesh.centre,
+  );
+  const owners = fits.map((fit) => fit.mesh.owner[0]);
+  const soup = {
+    ...joined,
+    positions: Float64Array.from(joined.positions),
+    face: new Uint32Array(joined.owner.length),
+    marks: new Uint8Array(joined.triangles.length),
+    centre: [...joined.centre] as [number, number, number],
+  };
+  const collapser = new Collapser(soup, Math.max(...owners) + 1, {
+    weights,
+    keepsPieces: true,
+  });
+  collapser.run(joined.owner.length - 2 * vertices, { progress() {}, check });
+  return fits.map((fit, i) => {
+    const mesh = oneMesh(soup, owners[i]);
+    if (mesh.owner.length === fit.mesh.owner.length) return fit;
+    const next = fit.with(mesh);
+    next.run(0, 1, check);
+    return next;
+  });
+}
+
+/** The fits with vertices put in where it is worst, up to `total` triangles. */
+function refilled(
+  fits: readonly Fit[],
+  total: number,
+  check: () => void,
+): Fit[] {
+  let now = [...fits];
+  // What could not be put in soundly is tried once more where it is worst then.
+  for (let turn = 0; turn < 2; turn++) {
+    const room = Math.floor((total - trianglesOf(now)) / 2);
+    if (room < 1) break;
+    const share = turn ? room : Math.ceil(room / 2);
+    const own = shareOut(now, share);
+    now = now.map((fit, i) => {
+      if (!own[i]) return fit;
+      const next = fit.refined(own[i]);
+      next.run(2, 3, check);
+      return next;
+    });
+  }
+  return now;
+}
+
+/** How many of the worst places of all lie on each fit. */
+export function shareOut(fits: readonly Fit[], places: number): Uint32Array {
+  const own = new Uint32Array(fits.length);
+  const worst = fits
+    .flatMap((fit, i) => fit.worst(places).map((far) => ({ i, far })))
+    .sort((x, y) => y.far - x.far || x.i - y.i);
+  for (const { i } of worst.slice(0, places)) own[i]++;
+  return own;
+}
+
+/** Mean square of both ways together times the largest distance, in logarithms. */
+function scoreOf(fits: readonly Fit[]): number {
+  const all = { there: 0, count: 0, back: 0, area: 0, max: 0 };
+  for (const fit of fits) {
+    const one = fit.error();
+    all.there += one.there;
+    all.count += one.count;
+    all.back += one.back;
+    all.area += one.area;
+    all.max = Math.max(all.max, one.max);
+  }
+  const mean = all.there / all.count + all.back / all.area;
+  return Math.log(mean) + 0.5 * Math.log(all.max);
+}
