@@ -217,7 +217,7 @@ export function finishDeal(
         times,
         stays,
         byShape,
-        () => context.check(),
+        step,
       ),
     );
   });

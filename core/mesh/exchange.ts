@@ -1,12 +1,17 @@
+import type { Context } from "../operation";
 import { Collapser } from "./collapse";
 import type { CollapseWeights } from "./collapse-planes";
 import type { Fit } from "./fit";
-import type { Triangles } from "./soup";
+import { cross, shape } from "./triangle-shape";
 import { crossingIn, joinStates, oneMesh } from "./states";
 
 /** Rounds at the most, and the share of the triangles that the first one moves. */
 const ROUNDS = 8;
 const SHARE = 0.04;
+
+/** Triangles thinner than this (1 for equilateral), and what a share of them counts against the distances. */
+const THIN = 0.1;
+const THIN_COST = 12;
 
 /** A mesh that crossed itself before may do so in this many times as many faces, and a few more. */
 const CROSSING_TIMES = 1.3;
@@ -16,36 +21,52 @@ const CROSSING_MORE = 2;
  * Moves triangles from where they matter least to where the distance is worst: vertices are collapsed that cost
  * the fitted meshes least (quadrics of the light mesh itself, after Lindstrom and Turk 1998), as many are put in
  * at the worst places, and all is fitted again. A round is kept where the mean square times the largest distance
- * sinks and no mesh crosses itself that did not before; otherwise the next one moves half as many.
+ * sinks. A mesh that comes out crossing itself where it did not is left out from then on; otherwise the round after
+ * one that failed moves half as many.
  * @param fits one fit a mesh, each of a mesh of its own
  */
 export function exchangeWorst(
   fits: readonly Fit[],
   weights: Partial<CollapseWeights>,
-  check: () => void,
+  step: Pick<Context, "check" | "progress">,
 ): Fit[] {
+  const check = () => step.check();
   let best = [...fits];
   let least = scoreOf(best);
   const most = best.map(({ mesh }) => {
     const crossing = crossingIn(mesh, check).length;
     return crossing ? Math.ceil(CROSSING_TIMES * crossing) + CROSSING_MORE : 0;
   });
-  const total = trianglesOf(best);
-  let moved = Math.max(1, Math.round((SHARE * total) / 2));
+  let moved = Math.max(1, Math.round((SHARE * trianglesOf(best)) / 2));
+  /** Fits whose triangles are not touched: those that come out crossing. */
+  const locked = new Uint8Array(best.length);
   for (let round = 0; round < ROUNDS; round++) {
-    const fewer = lighter(best, moved, weights, check);
-    const next = refilled(fewer, total, check);
+    step.progress(round / ROUNDS, "moving triangles to where they matter");
+    const open = best.filter((_, i) => !locked[i]);
+    if (!open.length) break;
+    const fewer = lighter(open, moved, weights, check);
+    const filled = refilled(fewer, trianglesOf(open), check);
+    let at = 0;
+    const next = best.map((fit, i) => (locked[i] ? fit : filled[at++]));
     const score = scoreOf(next);
-    const sound = () =>
-      next.every(
-        (fit, i) =>
-          fit === best[i] || crossingIn(fit.mesh, check).length <= most[i],
+    if (score < least) {
+      const crossing = next.flatMap((fit, i) =>
+        fit !== best[i] && crossingIn(fit.mesh, check).length > most[i]
+          ? [i]
+          : [],
       );
-    if (score < least && sound()) {
-      best = next;
-      least = score;
-    } else if (moved === 1) break;
-    else moved = Math.ceil(moved / 2);
+      if (!crossing.length) {
+        best = next;
+        least = score;
+        continue;
+      }
+      if (crossing.length < open.length) {
+        for (const i of crossing) locked[i] = 1;
+        continue;
+      }
+    }
+    if (moved === 1) break;
+    moved = Math.ceil(moved / 2);
   }
   return best;
 }
@@ -68,7 +89,7 @@ function lighter(
   const soup = {
     ...joined,
     positions: Float64Array.from(joined.positions),
-    face: new Uint32Array(joined.owner.length),
+    face: Uint32Array.from(joined.owner, (_, t) => t),
     marks: new Uint8Array(joined.triangles.length),
     centre: [...joined.centre] as [number, number, number],
   };
@@ -77,10 +98,17 @@ function lighter(
     keepsPieces: true,
   });
   collapser.run(joined.owner.length - 2 * vertices, { progress() {}, check });
+  let base = 0;
   return fits.map((fit, i) => {
     const mesh = oneMesh(soup, owners[i]);
-    if (mesh.owner.length === fit.mesh.owner.length) return fit;
-    const next = fit.with(mesh);
+    const before = fit.mesh.owner.length;
+    const nowAt = new Int32Array(before).fill(-1);
+    let at = 0;
+    for (let t = 0; t < soup.owner.length; t++)
+      if (soup.owner[t] === owners[i]) nowAt[soup.face[t] - base] = at++;
+    base += before;
+    if (mesh.owner.length === before) return fit;
+    const next = fit.with(mesh, nowAt);
     next.run(0, 1, check);
     return next;
   });
@@ -110,7 +138,7 @@ function refilled(
 }
 
 /** How many of the worst places of all lie on each fit. */
-export function shareOut(fits: readonly Fit[], places: number): Uint32Array {
+function shareOut(fits: readonly Fit[], places: number): Uint32Array {
   const own = new Uint32Array(fits.length);
   const worst = fits
     .flatMap((fit, i) => fit.worst(places).map((far) => ({ i, far })))
@@ -119,9 +147,10 @@ export function shareOut(fits: readonly Fit[], places: number): Uint32Array {
   return own;
 }
 
-/** Mean square of both ways together times the largest distance, in logarithms. */
+/** Mean square of both ways together times the largest distance, in logarithms, and what thin triangles cost. */
 function scoreOf(fits: readonly Fit[]): number {
   const all = { there: 0, count: 0, back: 0, area: 0, max: 0 };
+  let thin = 0;
   for (const fit of fits) {
     const one = fit.error();
     all.there += one.there;
@@ -129,7 +158,16 @@ function scoreOf(fits: readonly Fit[]): number {
     all.back += one.back;
     all.area += one.area;
     all.max = Math.max(all.max, one.max);
+    const { positions: p, triangles } = fit.mesh;
+    for (let t = 0; t < triangles.length; t += 3) {
+      const [a, b, c] = [triangles[t], triangles[t + 1], triangles[t + 2]];
+      if (shape(p, a, b, c, cross(p, a, b, c)) < THIN) thin++;
+    }
   }
   const mean = all.there / all.count + all.back / all.area;
-  return Math.log(mean) + 0.5 * Math.log(all.max);
+  return (
+    Math.log(mean) +
+    0.5 * Math.log(all.max) +
+    (THIN_COST * thin) / trianglesOf(fits)
+  );
 }

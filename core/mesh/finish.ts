@@ -1,3 +1,5 @@
+import type { Context } from "../operation";
+import { spanOf } from "../operation";
 import type { CollapseWeights } from "./collapse-planes";
 import { exchangeWorst } from "./exchange";
 import { Fit, placeKey } from "./fit";
@@ -40,8 +42,9 @@ export function finishState(
   times: (mesh: number) => number,
   stays: ReadonlySet<string> | null,
   exchange: Partial<CollapseWeights> | null,
-  check: () => void,
+  step: Context,
 ): Triangles {
+  const check = () => step.check();
   const begin = (m: number, held: ReadonlySet<string> | null) => {
     const own = oneMesh(state, m);
     const fit = new Fit(
@@ -103,7 +106,7 @@ export function finishState(
     return mesh === fit.mesh ? fit : fit.with(mesh);
   });
   if (exchange && light && meshes.every((m) => times(m) === 1))
-    fits = exchangeWorst(fits, exchange, check);
+    fits = exchangeWorst(fits, exchange, spanOf(step, 0.4, 1));
   return joinStates(
     fits.map((fit) => fit.mesh),
     state.centre,

@@ -154,9 +154,12 @@ export class Fit {
     return { there, count, back, area, max };
   }
 
-  /** A fit of another mesh to the same samples. */
-  with(mesh: Triangles): Fit {
-    return new Fit(
+  /**
+   * A fit of another mesh to the same samples.
+   * @param nowAt per triangle of this mesh: the triangle of the other that it became, or −1
+   */
+  with(mesh: Triangles, nowAt?: Int32Array): Fit {
+    const next = new Fit(
       mesh,
       this.samples,
       this.near,
@@ -164,6 +167,15 @@ export class Fit {
       this.free,
       this.stays,
     );
+    // Where samples fell is a bound for where they fall next.
+    if (nowAt)
+      for (let i = 0; i < this.own; i++) {
+        if (this.on[i] < 0) continue;
+        next.on[i] = nowAt[this.on[i]];
+        next.u[i] = this.u[i];
+        next.v[i] = this.v[i];
+      }
+    return next;
   }
 
   /** The squared distances of the worst `most` places, one a triangle, worst first. */
@@ -268,14 +280,17 @@ export class Fit {
       from.forEach((t, i) => (longer[values.length + i] = values[t]));
       return longer;
     };
-    return this.with({
-      positions: Float64Array.from(points),
-      triangles: Uint32Array.from(corners),
-      owner: extend(mesh.owner),
-      material: extend(mesh.material),
-      id: extend(mesh.id),
-      centre: mesh.centre,
-    });
+    return this.with(
+      {
+        positions: Float64Array.from(points),
+        triangles: Uint32Array.from(corners),
+        owner: extend(mesh.owner),
+        material: extend(mesh.material),
+        id: extend(mesh.id),
+        centre: mesh.centre,
+      },
+      Int32Array.from(mesh.owner, (_, t) => t),
+    );
   }
 
   /** Whether what a triangle is split into faces its way and is not much thinner than it is. */
