@@ -30,6 +30,8 @@ const scene = prepareScene(asset, {
   distance: 0,
 });
 const slices: RowSlice[] = [0, 8, 16, 24].map((from) => ({
+  right: 0,
+  up: 0,
   from,
   to: from + 8,
 }));

@@ -3,14 +3,19 @@ import {
   LinearFilter,
   LinearMipmapLinearFilter,
   NoColorSpace,
+  RepeatWrapping,
   RGBAFormat,
   SRGBColorSpace,
 } from "three";
 import type { Texture } from "three";
 import { profileOf } from "../../core/asset/asset";
 import type { AssetDocument, MapDocument } from "../../core/asset/document";
+import { tileAt } from "../../core/mesh/tiles";
 import type { StreamLoader } from "./geometry";
 import { asPicture } from "./room";
+
+/** Pixels along an edge that every machine can draw. */
+const MOST = 8192;
 
 /** The baked maps as textures, and the same as pictures to be looked at on the sheet. */
 export class MapTextures {
@@ -37,7 +42,7 @@ export class MapTextures {
     this.normal?.dispose();
     this.ao?.dispose();
     const find = (kind: string) =>
-      document.maps.find((map) => map.kind === kind);
+      document.maps.filter((map) => map.kind === kind);
     this.normal = await this.texture(
       find("normal"),
       !profileOf(document.brief).greenUp,
@@ -82,6 +87,8 @@ export class MapTextures {
         4 * width * y,
       );
     const texture = new DataTexture(turned, width, height, RGBAFormat);
+    // Every one of several sheets shows it.
+    texture.wrapS = texture.wrapT = RepeatWrapping;
     texture.colorSpace = SRGBColorSpace;
     texture.minFilter = LinearMipmapLinearFilter;
     texture.magFilter = LinearFilter;
@@ -91,27 +98,50 @@ export class MapTextures {
     return texture;
   }
 
-  /** A baked map as a texture; its first row becomes the last, as textures count from the bottom. */
+  /**
+   * A baked map as a texture, several sheets side by side as they lie in UV. An image's first row becomes the last,
+   * as textures count from the bottom.
+   */
   private async texture(
-    map: MapDocument | undefined,
+    maps: readonly MapDocument[],
     flipGreen: boolean,
   ): Promise<Texture | null> {
-    if (!map) return null;
-    const pixels = (await this.loader.load<Uint8Array | Uint16Array>(
-      map.pixels,
-    ))!;
-    const shift = map.depth === 16 ? 8 : 0;
-    const data = new Uint8Array(4 * map.width * map.height);
-    for (let y = 0; y < map.height; y++)
-      for (let x = 0; x < map.width; x++) {
-        const from = map.channels * ((map.height - 1 - y) * map.width + x);
-        const to = 4 * (y * map.width + x);
-        for (let k = 0; k < 3; k++)
-          data[to + k] = pixels[from + (map.channels === 3 ? k : 0)] >> shift;
-        if (flipGreen) data[to + 1] = 255 - data[to + 1];
-        data[to + 3] = 255;
-      }
-    const texture = new DataTexture(data, map.width, map.height, RGBAFormat);
+    if (!maps.length) return null;
+    const places = maps.map((map) => tileAt(map.tile ?? 0));
+    const across = Math.max(...places.map(([x]) => x + 1));
+    const up = Math.max(...places.map(([, y]) => y + 1));
+    const [{ width: sheetWidth, height: sheetHeight }] = maps;
+    const step = Math.ceil(
+      Math.max(across * sheetWidth, up * sheetHeight) / MOST,
+    );
+    const width = Math.floor(sheetWidth / step);
+    const height = Math.floor(sheetHeight / step);
+    const data = new Uint8Array(4 * across * up * width * height);
+    for (const [i, map] of maps.entries()) {
+      const pixels = (await this.loader.load<Uint8Array | Uint16Array>(
+        map.pixels,
+      ))!;
+      const shift = map.depth === 16 ? 8 : 0;
+      const [right, above] = places[i];
+      for (let y = 0; y < height; y++)
+        for (let x = 0; x < width; x++) {
+          const from =
+            map.channels * ((map.height - 1 - step * y) * map.width + step * x);
+          const row = above * height + y;
+          const to = 4 * (row * across * width + right * width + x);
+          for (let k = 0; k < 3; k++)
+            data[to + k] = pixels[from + (map.channels === 3 ? k : 0)] >> shift;
+          if (flipGreen) data[to + 1] = 255 - data[to + 1];
+          data[to + 3] = 255;
+        }
+    }
+    const texture = new DataTexture(
+      data,
+      across * width,
+      up * height,
+      RGBAFormat,
+    );
+    texture.repeat.set(1 / across, 1 / up);
     texture.colorSpace = NoColorSpace;
     texture.minFilter = LinearMipmapLinearFilter;
     texture.magFilter = LinearFilter;

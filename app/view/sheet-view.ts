@@ -14,7 +14,7 @@ import {
 } from "three";
 import type { Texture, WebGLRenderer } from "three";
 import type { Mesh } from "../../core/mesh/mesh";
-import { tileAt } from "../../core/unwrap/sheet";
+import { tileAt } from "../../core/mesh/tiles";
 import { lines, sheetGeometry } from "./geometry";
 import type { PartSet } from "./part-set";
 import type { PartView } from "./part-view";
@@ -77,7 +77,11 @@ export class SheetView {
     }
     for (const tile of tiles.length ? tiles : [0]) {
       const [x, y] = tileAt(tile);
-      const plane = new ThreeMesh(new PlaneGeometry(1, 1), this.ground);
+      const square = new PlaneGeometry(1, 1);
+      const at = square.getAttribute("uv");
+      for (let k = 0; k < at.count; k++)
+        at.setXY(k, at.getX(k) + x, at.getY(k) + y);
+      const plane = new ThreeMesh(square, this.ground);
       plane.position.set(x + 0.5, y + 0.5, -0.5);
       const frame = new LineSegments(
         lines([

@@ -1,6 +1,7 @@
 import { join } from "node:path";
 import { writePng } from "../../core/formats/png";
 import { safeName } from "../../core/formats/raw-mesh";
+import { mapFileName } from "../../core/ship/tiled";
 import type { Call } from "../arguments";
 import { UsageError, wholeNumber } from "../arguments";
 import { defineCommand } from "../command";
@@ -29,10 +30,14 @@ export function bakeOptions(call: Call): {
   };
 }
 
-/** Writes the asset's maps as ASSET_MAP.png; returns their names. */
+/** Writes the asset's maps as ASSET_MAP.png, or ASSET_MAP.UDIM.png for several sheets; returns their names. */
 export function writeMaps(session: Session, folder: string): string[] {
   return session.asset.maps.map((map) => {
-    const name = `${safeName(session.asset.name, "asset")}_${map.kind}.png`;
+    const name = mapFileName(
+      safeName(session.asset.name, "asset"),
+      map,
+      session.asset.maps,
+    );
     writeWhole(join(folder, name), writePng(map));
     return name;
   });

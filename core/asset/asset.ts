@@ -149,6 +149,8 @@ export type MapKind = "normal" | "ao";
 /** A baked image. Rows run from the top of the sheet (v = 1) down. */
 export interface BakedMap {
   kind: MapKind;
+  /** Which of several sheets it is for: 0, or left out, for the first one. */
+  tile?: number;
   width: number;
   height: number;
   channels: 1 | 3;

@@ -66,7 +66,9 @@ export function fingerprints(document: AssetDocument): Record<string, string> {
         part.hulls.map((hull) => [hull.name, hull.positions.hash]),
       ),
     ),
-    maps: of(document.maps.map((map) => [map.kind, map.pixels.hash])),
+    maps: of(
+      document.maps.map((map) => [map.kind, map.tile ?? 0, map.pixels.hash]),
+    ),
     looks: of(document.looks),
     materials: of([
       ...new Set(parts.flatMap((part) => part.game?.materials ?? [])),

@@ -8,6 +8,9 @@ import { plainContext } from "../operation";
 import { KERNELS, findOperation } from "../operations";
 import { runOperation } from "../route";
 import { reduceTogether } from "../asset/reduce-meshes";
+import { WebIO } from "@gltf-transform/core";
+import { islandsOf } from "../unwrap/measure";
+import { shipFiles } from "../ship/ship";
 import { dilate } from "./dilate";
 import { measureFidelity } from "./fidelity";
 import { bakeMaps } from "./maps";
@@ -39,6 +42,84 @@ function ball(): Asset {
   const game = unwrapped(reduceTogether([source], 500, context)[0]!);
   return createAsset("ball", [createPart("ball", 0, { source, game })]);
 }
+
+/** The same, its islands moved by whole sheets: every second one to the right. */
+function onTwoSheets(asset: Asset): Asset {
+  const game = asset.parts[0].game!;
+  const { ofFace } = islandsOf(game);
+  const uvs = game.uvs!.slice();
+  for (let f = 0; f < ofFace.length; f++)
+    for (let c = game.faceStarts[f]; c < game.faceStarts[f + 1]; c++)
+      uvs[2 * c] += ofFace[f] % 2;
+  return {
+    ...asset,
+    parts: [{ ...asset.parts[0], game: { ...game, uvs } }],
+  };
+}
+
+describe("several sheets", () => {
+  it("get a map each, with the texels that one sheet had", async () => {
+    const asset = ball();
+    const one = await bakeMaps(asset, { ...wanted, padding: 0 }, context);
+    const two = await bakeMaps(
+      onTwoSheets(asset),
+      { ...wanted, padding: 0 },
+      context,
+    );
+    expect(two.maps.map((map) => map.tile ?? 0)).toEqual([0, 1]);
+    expect(two.figures.covered).toBeCloseTo(one.figures.covered / 2, 4);
+    const [whole] = one.maps;
+    const flat = [128, 128, 255];
+    for (let i = 0; i < whole.pixels.length; i += 3) {
+      const sheets = two.maps.filter((map) =>
+        flat.some((value, k) => map.pixels[i + k] !== value),
+      );
+      expect(sheets.length).toBeLessThanOrEqual(1);
+      const shown = sheets[0] ?? two.maps[0];
+      for (let k = 0; k < 3; k++)
+        if (Math.abs(shown.pixels[i + k] - whole.pixels[i + k]) > 1)
+          throw new Error(`texel ${i / 3} differs`);
+    }
+  });
+
+  it("are shipped by UDIM number, and lie on the first one in a GLB", async () => {
+    const asset = onTwoSheets(ball());
+    const { maps } = await bakeMaps(asset, { ...wanted, rays: 4 }, context);
+    const { files } = await shipFiles(
+      { ...asset, maps },
+      { obj: true, hulls: false },
+    );
+    expect(
+      files.map(({ name }) => name).filter((n) => n.endsWith("png")),
+    ).toEqual([
+      "ball_normal.1001.png",
+      "ball_ao.1001.png",
+      "ball_normal.1002.png",
+      "ball_ao.1002.png",
+    ]);
+    const glb = await new WebIO().readBinary(
+      files.find(({ name }) => name.endsWith(".glb"))!.bytes as never,
+    );
+    const materials = glb.getRoot().listMaterials();
+    expect(materials.map((material) => material.getName())).toEqual([
+      "surface 1001",
+      "surface 1002",
+    ]);
+    expect(
+      new Set(materials.map((material) => material.getNormalTexture())).size,
+    ).toBe(2);
+    for (const mesh of glb.getRoot().listMeshes())
+      for (const primitive of mesh.listPrimitives()) {
+        const uv = primitive.getAttribute("TEXCOORD_0")!;
+        expect(Math.min(...uv.getMin([]))).toBeGreaterThanOrEqual(0);
+        expect(Math.max(...uv.getMax([]))).toBeLessThanOrEqual(1);
+      }
+    const obj = new TextDecoder().decode(
+      files.find(({ name }) => name.endsWith(".obj"))!.bytes,
+    );
+    expect(obj).toMatch(/^vt 1\./m);
+  });
+});
 
 describe("normal maps", () => {
   it("give the source's normals back, with few texels missed", async () => {

@@ -1,5 +1,6 @@
 import { profileOf } from "../asset/asset";
 import { defineOperation, field } from "../operation";
+import { udimOf } from "../mesh/tiles";
 import { bakeMaps } from "./maps";
 
 class BakeOptions {
@@ -108,7 +109,8 @@ export const bakeAsset = defineOperation({
       asset: { ...asset, maps },
       headline: `${missed < 0.005 ? "0" : missed.toFixed(2)}\u2009% missed`,
       report: {
-        maps: maps.map((map) => map.kind),
+        maps: [...new Set(maps.map((map) => map.kind))],
+        tiles: [...new Set(maps.map((map) => udimOf(map.tile ?? 0)))],
         size: width,
         height,
         ...figures,

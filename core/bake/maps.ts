@@ -1,6 +1,8 @@
 import type { Asset, BakedMap } from "../asset/asset";
 import { MissingInputError } from "../errors";
 import type { Context } from "../operation";
+import { spanOf } from "../operation";
+import { tileAt, tileOfFaces, udimOf } from "../mesh/tiles";
 import { dilate } from "./dilate";
 import type { RowResult, RowSlice } from "./rows";
 import type { SceneOptions } from "./scene";
@@ -39,7 +41,7 @@ export async function bakeMaps(
   const { width, height } = wanted;
   const scene = prepareScene(asset, wanted);
   context.check();
-  const slices: RowSlice[] = [];
+  const tiles = tilesUsed(asset);
   const band = Math.max(
     1,
     Math.min(
@@ -47,38 +49,79 @@ export async function bakeMaps(
       Math.round(RAYS_AT_A_TIME / (width * Math.max(1, wanted.rays))),
     ),
   );
-  for (let from = 0; from < height; from += band)
-    slices.push({ from, to: Math.min(height, from + band) });
+  const maps: BakedMap[] = [];
+  const sums = { samples: 0, missed: 0, rays: 0, texels: 0 };
   const start = performance.now();
-  const bands = await context.lanes.run<RowSlice, RowResult>(
-    "bake/rows",
-    scene,
-    slices,
-    (finished) => {
-      context.check();
-      context.progress(
-        0.05 + (0.85 * finished) / slices.length,
-        `casting rays, row ${Math.min(height, finished * band)} of ${height}`,
-      );
-    },
-  );
+  // One sheet after the other: only one is held whole at a time.
+  for (const [t, tile] of tiles.entries()) {
+    const [right, up] = tileAt(tile);
+    const slices: RowSlice[] = [];
+    for (let from = 0; from < height; from += band)
+      slices.push({ right, up, from, to: Math.min(height, from + band) });
+    const step = spanOf(context, t / tiles.length, (t + 1) / tiles.length);
+    const of = tiles.length > 1 ? ` of sheet ${udimOf(tile)}` : "";
+    const bands = await context.lanes.run<RowSlice, RowResult>(
+      "bake/rows",
+      scene,
+      slices,
+      (finished) => {
+        context.check();
+        step.progress(
+          0.05 + (0.85 * finished) / slices.length,
+          `casting rays, row ${Math.min(height, finished * band)} of ${height}${of}`,
+        );
+      },
+    );
+    context.check();
+    step.progress(0.92, "padding islands");
+    const done = mapsOfTile(bands, slices, wanted);
+    maps.push(...done.maps.map((map) => (tile ? { ...map, tile } : map)));
+    sums.texels += done.texels;
+    for (const each of bands) {
+      sums.samples += each.samples;
+      sums.missed += each.missed;
+      sums.rays += each.rays;
+    }
+  }
   const seconds = (performance.now() - start) / 1000;
-  context.check();
-  context.progress(0.92, "padding islands");
+  return {
+    maps,
+    figures: {
+      missed: sums.samples ? sums.missed / sums.samples : 0,
+      rays: sums.rays,
+      raysPerSecond: Math.round(sums.rays / Math.max(seconds, 1e-6)),
+      covered: sums.texels / (width * height * tiles.length),
+    },
+  };
+}
+
+/** The sheets that islands of game meshes lie on, in order; the first one where there is none. */
+function tilesUsed(asset: Asset): number[] {
+  const tiles = new Set<number>();
+  for (const { game } of asset.parts) {
+    if (!game?.uvs) continue;
+    for (const tile of tileOfFaces(game)) if (tile >= 0) tiles.add(tile);
+  }
+  return tiles.size ? [...tiles].sort((a, b) => a - b) : [0];
+}
+
+/** What the bands of one sheet make, smoothed and with its islands padded. */
+function mapsOfTile(
+  bands: readonly RowResult[],
+  slices: readonly RowSlice[],
+  wanted: MapsWanted,
+): { maps: BakedMap[]; texels: number } {
+  const { width, height } = wanted;
   const normals = new Float32Array(3 * width * height);
   const sky = new Float32Array(width * height);
   const covered = new Uint8Array(width * height);
-  let samples = 0;
-  let missed = 0;
-  let rays = 0;
   bands.forEach((band, i) => {
     normals.set(band.normals, 3 * width * slices[i].from);
     sky.set(band.sky, width * slices[i].from);
     covered.set(band.covered, width * slices[i].from);
-    samples += band.samples;
-    missed += band.missed;
-    rays += band.rays;
   });
+  let texels = 0;
+  for (const mark of covered) if (mark) texels++;
   const maps: BakedMap[] = [];
   if (wanted.rays > 0) sky.set(smoothSky(sky, normals, covered, width, height));
   if (wanted.normal) {
@@ -89,17 +132,7 @@ export async function bakeMaps(
     dilate(sky, 1, covered, width, height, wanted.padding);
     maps.push(skyImage(sky, wanted));
   }
-  let texels = 0;
-  for (const mark of covered) if (mark) texels++;
-  return {
-    maps,
-    figures: {
-      missed: samples ? missed / samples : 0,
-      rays,
-      raysPerSecond: Math.round(rays / Math.max(seconds, 1e-6)),
-      covered: texels / (width * height),
-    },
-  };
+  return { maps, texels };
 }
 
 /**

@@ -4,8 +4,11 @@ import { rasterizeTriangle } from "../space/raster";
 import { RayScene } from "../space/ray-scene";
 import type { BakeScene, Canvas } from "./scene";
 
-/** A band of rows of the sheet, from the bottom (v = 0). */
+/** A band of rows of one sheet, from its bottom. */
 export interface RowSlice {
+  /** Where the sheet lies in UV: whole sheets to the right and up. */
+  right: number;
+  up: number;
   from: number;
   to: number;
 }
@@ -64,7 +67,10 @@ function cosineDome(count: number): Float32Array {
  * the smoothed direction, takes the source's normal where it first meets a front face, and turns it into the
  * tangent space of the game mesh. A sample whose ray meets nothing is counted and takes the closest point.
  */
-export function bakeRows(scene: BakeScene, { from, to }: RowSlice): RowResult {
+export function bakeRows(
+  scene: BakeScene,
+  { right, up, from, to }: RowSlice,
+): RowResult {
   const tools = toolsFor(scene);
   const { width, height, grid } = scene;
   const count = width * (to - from);
@@ -80,28 +86,28 @@ export function bakeRows(scene: BakeScene, { from, to }: RowSlice): RowResult {
   for (const canvas of scene.canvases)
     for (let t = 0; t < canvas.uvs.length / 6; t++) {
       const q = canvas.uvs.subarray(6 * t, 6 * t + 6);
-      const low = Math.min(q[1], q[3], q[5]) * height;
-      const high = Math.max(q[1], q[3], q[5]) * height;
+      const low = (Math.min(q[1], q[3], q[5]) - up) * height;
+      const high = (Math.max(q[1], q[3], q[5]) - up) * height;
       if (high < from || low > to) continue;
       baker.triangle(canvas, t);
       const fine = width * grid;
       const fineUp = height * grid;
       const shift = from * grid;
       rasterizeTriangle(
-        q[0] * fine,
-        q[1] * fineUp - shift,
-        q[2] * fine,
-        q[3] * fineUp - shift,
-        q[4] * fine,
-        q[5] * fineUp - shift,
+        (q[0] - right) * fine,
+        (q[1] - up) * fineUp - shift,
+        (q[2] - right) * fine,
+        (q[3] - up) * fineUp - shift,
+        (q[4] - right) * fine,
+        (q[5] - up) * fineUp - shift,
         fine,
         (to - from) * grid,
         (row, first, last) => {
           const at = Math.floor(row / grid) * width;
           for (let x = first; x < last; x++)
             baker.sample(
-              (x + 0.5) / fine,
-              (row + shift + 0.5) / fineUp,
+              right + (x + 0.5) / fine,
+              up + (row + shift + 0.5) / fineUp,
               at + Math.floor(x / grid),
             );
         },

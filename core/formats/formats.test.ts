@@ -99,7 +99,7 @@ describe("what is written is read again", () => {
       triangles: new Uint32Array([0, 4, 6, 0, 6, 2, 1, 3, 7, 1, 7, 5]),
     };
     const glb = await writeGlb("a", [{ name: "a", mesh: withUvs }], {
-      images: { normal: png, ao: png },
+      images: [{ normal: png, ao: png }],
       looks: [
         {
           material: "surface",

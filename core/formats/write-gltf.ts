@@ -10,11 +10,14 @@ const toLinear = (x: number) =>
 export interface GltfImages {
   normal?: Uint8Array;
   ao?: Uint8Array;
+  /** What the names of the materials end in that take them; all where left out. */
+  ending?: string;
 }
 
 export interface GltfExtras {
   looks?: readonly SurfaceLook[];
-  images?: GltfImages;
+  /** For each material the first that its name ends like. */
+  images?: readonly GltfImages[];
   hulls?: readonly Hull[];
   /** Whether to write tangents; needs UVs. */
   tangents?: boolean;
@@ -61,18 +64,18 @@ function gltfDocument(
   const buffer = document.createBuffer();
   const scene = document.createScene(name);
   document.getRoot().setDefaultScene(scene);
-  const normalTexture = extras.images?.normal
-    ? document
-        .createTexture("normal")
-        .setImage(extras.images.normal as Uint8Array<ArrayBuffer>)
-        .setMimeType("image/png")
-    : null;
-  const aoTexture = extras.images?.ao
-    ? document
-        .createTexture("occlusion")
-        .setImage(extras.images.ao as Uint8Array<ArrayBuffer>)
-        .setMimeType("image/png")
-    : null;
+  const texture = (label: string, image: Uint8Array | undefined) =>
+    image
+      ? document
+          .createTexture(label)
+          .setImage(image as Uint8Array<ArrayBuffer>)
+          .setMimeType("image/png")
+      : null;
+  const textures = (extras.images ?? []).map(({ normal, ao, ending = "" }) => ({
+    ending,
+    normal: texture(`normal${ending}`, normal),
+    ao: texture(`occlusion${ending}`, ao),
+  }));
   const materials = new Map<string, Material>();
   const materialFor = (label: string) => {
     let material = materials.get(label);
@@ -88,8 +91,9 @@ function gltfDocument(
       );
       material.setBaseColorFactor([r, g, b, 1]);
     }
-    if (normalTexture) material.setNormalTexture(normalTexture);
-    if (aoTexture) material.setOcclusionTexture(aoTexture);
+    const own = textures.find(({ ending }) => label.endsWith(ending));
+    if (own?.normal) material.setNormalTexture(own.normal);
+    if (own?.ao) material.setOcclusionTexture(own.ao);
     materials.set(label, material);
     return material;
   };

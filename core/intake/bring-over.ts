@@ -4,6 +4,7 @@ import { MissingInputError } from "../errors";
 import { distinctNames } from "../formats/raw-mesh";
 import type { Mesh } from "../mesh/mesh";
 import { triangulate } from "../mesh/triangulate";
+import { tileAt } from "../mesh/tiles";
 import { defineOperation, field } from "../operation";
 import { rasterizeTriangle } from "../space/raster";
 
@@ -102,7 +103,10 @@ function bakesOver(asset: Asset, other: Asset, mesh: Mesh) {
   let texels = 0;
   const maps = [...asset.maps];
   for (const from of other.maps) {
-    const at = maps.findIndex(({ kind }) => kind === from.kind);
+    const at = maps.findIndex(
+      ({ kind, tile }) =>
+        kind === from.kind && (tile ?? 0) === (from.tile ?? 0),
+    );
     const into = at >= 0 ? maps[at] : { ...from, pixels: emptyPixels(from) };
     const copied = { ...into, pixels: into.pixels.slice() };
     texels += copyIslands(mesh, from, copied);
@@ -126,15 +130,18 @@ function copyIslands(mesh: Mesh, from: BakedMap, into: BakedMap): number {
   const taken = new Uint8Array(width * height);
   const { corners } = triangulate(mesh);
   const uv = mesh.uvs!;
+  const [right, up] = tileAt(from.tile ?? 0);
+  const x = (c: number) => (uv[2 * c] - right) * width;
+  const y = (c: number) => (1 - uv[2 * c + 1] + up) * height;
   for (let t = 0; t < corners.length; t += 3) {
     const [a, b, c] = [0, 1, 2].map((k) => corners[t + k]);
     rasterizeTriangle(
-      uv[2 * a] * width,
-      (1 - uv[2 * a + 1]) * height,
-      uv[2 * b] * width,
-      (1 - uv[2 * b + 1]) * height,
-      uv[2 * c] * width,
-      (1 - uv[2 * c + 1]) * height,
+      x(a),
+      y(a),
+      x(b),
+      y(b),
+      x(c),
+      y(c),
       width,
       height,
       (row, start, end) =>

@@ -4,12 +4,15 @@ import type { Asset } from "../asset/asset";
 import { totalTriangles } from "../asset/parts";
 import { ArnikError, MissingInputError } from "../errors";
 import { hullMeshes, writeMtl, writeObj } from "../formats/index";
+import type { GltfImages } from "../formats/write-gltf";
 import { writeGlb } from "../formats/write-gltf";
 import { flipGreen, writePng } from "../formats/png";
 import { safeName } from "../formats/raw-mesh";
 import type { NamedMesh } from "../formats/raw-mesh";
 import { defineOperation, field } from "../operation";
+import { udimOf } from "../mesh/tiles";
 import { orientFor } from "./orient-for";
+import { looksOnTiles, mapFileName, materialOnTile, onOneSheet } from "./tiled";
 
 class ShipOptions {
   @field({
@@ -89,23 +92,38 @@ export async function shipFiles(
   const name = safeName(asset.name, "asset");
   const profile = profileOf(asset.brief);
   const files: ShippedFile[] = [];
-  const images: { normal?: Uint8Array; ao?: Uint8Array } = {};
+  const tiles = [...new Set(asset.maps.map((map) => map.tile ?? 0))];
+  const images = new Map<number, GltfImages>();
   for (const map of asset.maps) {
     const png = writePng(map);
-    files.push({ name: `${name}_${map.kind}.png`, bytes: png });
+    files.push({ name: mapFileName(name, map, asset.maps), bytes: png });
+    const own = images.get(map.tile ?? 0) ?? {};
     // glTF's green channel points up whatever the profile wants.
-    images[map.kind] =
+    own[map.kind] =
       map.kind === "normal" && !profile.greenUp
         ? writePng(flipGreen(map))
         : png;
+    images.set(map.tile ?? 0, own);
   }
   const unwrapped = parts.every(({ mesh }) => mesh.uvs);
-  const glb = await writeGlb(name, parts, {
-    looks: asset.looks,
-    images: unwrapped ? images : {},
-    hulls,
-    tangents: unwrapped,
-  });
+  const several = tiles.some((tile) => tile > 0);
+  const glb = await writeGlb(
+    name,
+    several
+      ? parts.map((part) => ({ ...part, mesh: onOneSheet(part.mesh) }))
+      : parts,
+    {
+      looks: several ? looksOnTiles(asset.looks, tiles) : asset.looks,
+      images: !unwrapped
+        ? []
+        : [...images].map(([tile, own]) => ({
+            ...own,
+            ending: several ? materialOnTile("", tile) : "",
+          })),
+      hulls,
+      tangents: unwrapped,
+    },
+  );
   const check = await validateGlb(`${name}.glb`, glb);
   files.unshift({ name: `${name}.glb`, bytes: glb });
   if (options.obj) {
@@ -127,7 +145,8 @@ export async function shipFiles(
     budget: asset.brief.triangles,
     hulls: hulls.length,
     maps: asset.maps.map(
-      (map) => `${map.kind} ${map.width}×${map.height}, ${map.depth} bit`,
+      (map) =>
+        `${map.kind}${several ? ` ${udimOf(map.tile ?? 0)}` : ""} ${map.width}×${map.height}, ${map.depth} bit`,
     ),
     profile: profile.name,
     validator: check,

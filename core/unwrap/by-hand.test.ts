@@ -24,7 +24,8 @@ import { prepareUnwrap } from "./chart";
 import { checkUvs } from "./check";
 import { islandsOf, measureUnwrap } from "./measure";
 import { regionAt, tracePath } from "./seams/trace";
-import { sheetOf, tileAt, tileOf, udimOf } from "./sheet";
+import { sheetOf } from "./sheet";
+import { tileAt, tileOf, udimOf } from "../mesh/tiles";
 import { boxOf, densityOfIsland, gatherIslands } from "./sheet-islands";
 import { unfoldSeams } from "./unfold-seams";
 

@@ -3,7 +3,7 @@ import { toRanges } from "../mesh/ranges";
 import { rasterizeTriangle } from "../space/raster";
 import { stretchOf } from "./measure";
 import type { Sheet } from "./sheet";
-import { tileAt, tileOf } from "./sheet";
+import { tileAt, tileOf } from "../mesh/tiles";
 import type { SheetIsland } from "./sheet-islands";
 
 export type UvFault =

@@ -1,7 +1,8 @@
 import { MissingInputError } from "../errors";
 import { defineOperation, field } from "../operation";
 import { unwrappedGames } from "./report";
-import { sheetOf, tileAt } from "./sheet";
+import { sheetOf } from "./sheet";
+import { tileAt } from "../mesh/tiles";
 import type { LinesBy, TemplateOptions } from "./template/template";
 import { templatePng, templateSvg } from "./template/template";
 

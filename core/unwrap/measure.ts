@@ -5,7 +5,7 @@ import { triangulate } from "../mesh/triangulate";
 import { texelWeight } from "../mesh/texel-weights";
 import { rasterizeTriangle } from "../space/raster";
 import type { Sheet } from "./sheet";
-import { tileAt, tileOf, udimOf } from "./sheet";
+import { tileAt, tileOf, udimOf } from "../mesh/tiles";
 import type { SheetIsland } from "./sheet-islands";
 
 /** The figures of an unwrapped asset (docs/measuring.md). */

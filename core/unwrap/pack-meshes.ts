@@ -5,7 +5,7 @@ import { spanOf } from "../operation";
 import type { PackItem, PackResult, Placement, Rotation } from "./pack";
 import { packIslands } from "./pack";
 import type { Sheet } from "./sheet";
-import { tileAt, tileOf } from "./sheet";
+import { tileAt, tileOf } from "../mesh/tiles";
 import type { SheetIsland, SheetMove } from "./sheet-islands";
 import {
   boxOf,

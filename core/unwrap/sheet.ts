@@ -53,21 +53,3 @@ export function sheetOf(
     texelsPerMetre: density < 0 ? brief.texelsPerMetre : density,
   };
 }
-
-/** Columns of tiles in a UDIM row. */
-export const TILES_A_ROW = 10;
-
-/** The number that a tile has by the UDIM convention. @param tile 0 for the first one */
-export const udimOf = (tile: number) => 1001 + tile;
-
-/** Where a tile lies in UV space: whole sheets to the right and up. */
-export const tileAt = (tile: number): [number, number] => [
-  tile % TILES_A_ROW,
-  Math.floor(tile / TILES_A_ROW),
-];
-
-/** The tile that a place in UV space lies on, or −1 where there is none: left of, below or right of all of them. */
-export function tileOf(u: number, v: number): number {
-  const [x, y] = [Math.floor(u), Math.floor(v)];
-  return x < 0 || y < 0 || x >= TILES_A_ROW ? -1 : x + TILES_A_ROW * y;
-}

@@ -15,6 +15,7 @@ export const bake: BenchPlan = {
   },
   figures(_, { report }) {
     const n = numbersOf(report);
+    const tiles = (report.tiles as number[] | undefined) ?? [];
     return [
       {
         label: "Maps",
@@ -22,7 +23,10 @@ export const bake: BenchPlan = {
           .map((map) => (map === "ao" ? "occlusion" : map))
           .join(", "),
       },
-      { label: "Size", value: `${n("size")} × ${n("size")} px` },
+      { label: "Size", value: `${n("size")} × ${n("height")} px` },
+      ...(tiles.length > 1
+        ? [{ label: "Sheets", value: tiles.join(", ") }]
+        : []),
       {
         label: "Missed texels",
         value: percent(n("missed"), 3),
