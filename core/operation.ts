@@ -159,6 +159,8 @@ export interface Operation<O extends object = object> {
    * operation of this id is what will be redone.
    */
   refreshes?: string;
+  /** With `refreshes`: what is redone takes this operation's options where it has the same ones. */
+  handsOn?: boolean;
   /** Stages whose result stays true although their inputs change by this operation. */
   keeps?: readonly Stage[];
   Options: new () => O;

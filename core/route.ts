@@ -65,18 +65,34 @@ export async function runOperation<O extends object>(
         ...result.asset.results,
         ...Object.fromEntries(kept),
         [operation.stage]: {
-          ...(operation.refreshes
-            ? (asset.results[operation.stage] ?? {
-                operation: operation.refreshes,
-                options: {},
-              })
-            : { operation: operation.id, options: { ...options } }),
+          ...redoneBy(operation, options, asset),
           report: result.report,
           headline: result.headline,
           madeFrom,
         },
       },
     },
+  };
+}
+
+/** What will be redone in the stage of an operation that has just run: itself, or what it only refreshes. */
+function redoneBy<O extends object>(
+  operation: Operation<O>,
+  options: O,
+  asset: Asset,
+): { operation: string; options: Record<string, unknown> } {
+  const own = { operation: operation.id, options: { ...options } };
+  if (!operation.refreshes) return own as never;
+  const kept = asset.results[operation.stage] ?? {
+    operation: operation.refreshes,
+    options: {},
+  };
+  if (!operation.handsOn) return kept;
+  const known = new (findOperation(kept.operation).Options)();
+  const handed = Object.entries(own.options).filter(([name]) => name in known);
+  return {
+    ...kept,
+    options: { ...kept.options, ...Object.fromEntries(handed) },
   };
 }
 

@@ -12,7 +12,11 @@ import type { Sheet } from "./sheet";
 export function packAsset(
   asset: Asset,
   sheet: Sheet,
-  options: PackOptions & { share?: "never" | "never seen together" | "all" },
+  options: PackOptions & {
+    share?: "never" | "never seen together" | "all";
+    /** Parts whose islands that are alike are laid on one another again. */
+    stacked?: ReadonlySet<string>;
+  },
   context: Context,
   moves: (part: string, faces: readonly number[]) => boolean = () => true,
 ): { asset: Asset; rounds: number; texelsPerMetre: number } {
@@ -21,11 +25,17 @@ export function packAsset(
     asset.parts.some((part) => part.name === name && part.locked),
   );
   let meshes = games.map(({ mesh }) => mesh);
-  if (options.share && options.share !== "never")
+  const { share = "never", stacked } = options;
+  if (share !== "never" || stacked?.size)
     ({ meshes } = shareIslands(
       meshes,
       sheet,
-      { only: options.share, locked },
+      {
+        only: share === "never" ? "all" : share,
+        locked,
+        chosen: ({ mesh }) =>
+          share !== "never" || stacked!.has(games[mesh].name),
+      },
       spanOf(context, 0, 0.3),
     ));
   const packed = packMeshes(

@@ -57,6 +57,8 @@ export const packOnly = defineOperation({
   runs: "heavy",
   takes: "game",
   makesResult: true,
+  refreshes: "unwrap/unwrap",
+  handsOn: true,
   Options: PackIslandsOptions,
   run(asset, options, context) {
     const start = performance.now();

@@ -21,7 +21,7 @@ import type { Mesh } from "../mesh/mesh";
 import { VertexGrid } from "../mesh/vertex-grid";
 import { plainContext } from "../operation";
 import { findOperation } from "../operations";
-import { runOperation } from "../route";
+import { bringUpToDate, runOperation } from "../route";
 import { seededRandom } from "../space/random";
 import { transformMesh } from "../space/transform";
 import { findAlike } from "./alike/find-alike";
@@ -67,6 +67,42 @@ const assetOf = (meshes: readonly Mesh[], size = 512): Asset => {
   );
   return { ...asset, brief: { ...asset.brief, sheetSize: size, padding: 4 } };
 };
+
+describe("pieces that are copies of one another", () => {
+  const cases: [string, Mesh[]][] = [
+    ["in meshes of their own", [wedge(), turned(wedge(), 0.7, 8)]],
+    ["in one mesh", [joined(wedge(), turned(wedge(), 2, 8))]],
+    [
+      "with a body that is like neither",
+      [
+        joined(torus(18, 8), moved(wedge(), 5, 0, 0)),
+        turned(wedge(), 1, 0),
+        moved(sphere(10, 14), 0, 6, 0),
+      ],
+    ],
+  ];
+  it.each(cases)("get the same islands %s", async (_, meshes) => {
+    const { asset } = await run(assetOf(meshes), "unwrap/unwrap", {
+      rounds: 0,
+    });
+    const found = findAlike(
+      asset.parts.map(({ game }) => game!),
+      gatherIslands(
+        asset.parts.map(({ game }) => game!),
+        SHEET,
+      ),
+      TOLERANCE,
+      plainContext(),
+    );
+    expect(found.length).toBeGreaterThan(0);
+    const count = asset.parts.reduce(
+      (sum, { game }) => sum + islandsOf(game!).count,
+      0,
+    );
+    expect(asset.results.unwrap!.report.islands).toBe(count);
+    expect(asset.results.unwrap!.report.overlap).toBe(0);
+  });
+});
 
 describe("islands that are alike", () => {
   it("are found turned and mirrored, and others are not", () => {
@@ -147,6 +183,39 @@ describe("islands that are alike", () => {
     );
     const unique = await run(packed.asset, "unwrap/share", { only: "none" });
     expect(unique.asset.parts.every(({ game }) => !game!.copies)).toBe(true);
+  });
+
+  it("lie on each other again when all is unwrapped anew, and not once they were set free", async () => {
+    const asset = assetOf([wedge(), turned(wedge(), 0.7, 8)]);
+    const options = { rounds: 2, symmetric: false };
+    let at = (await run(asset, "unwrap/unwrap", options)).asset;
+    at = (await run(at, "unwrap/share", { only: "all" })).asset;
+    const copied = ({ parts }: Asset) =>
+      parts.some(({ game }) => game!.copies?.some(Boolean));
+    at = (await run(at, "unwrap/unwrap", options)).asset;
+    expect(copied(at)).toBe(true);
+    expect(at.results.unwrap!.report.overlap).toBe(0);
+    at = (await run(at, "unwrap/share", { only: "none" })).asset;
+    at = (await run(at, "unwrap/unwrap", options)).asset;
+    expect(copied(at)).toBe(false);
+  });
+
+  it("are packed by the options of the last packing when the mesh has changed", async () => {
+    let at = assetOf([wedge(), moved(torus(18, 8), 20, 0, 0)]);
+    at = (await run(at, "unwrap/unwrap", { rounds: 2, stretch: 1.06 })).asset;
+    at = (await run(at, "unwrap/pack", { rounds: 1, rotate: "none" })).asset;
+    const { operation, options } = at.results.unwrap!;
+    expect(operation).toBe("unwrap/unwrap");
+    expect(options).toMatchObject({ stretch: 1.06, rotate: "none" });
+    const changed: Asset = {
+      ...at,
+      parts: [
+        createPart("p0", 0, { game: moved(wedge(), 0, 3, 0) }),
+        at.parts[1],
+      ],
+    };
+    const { asset: next } = await bringUpToDate(changed, plainContext());
+    expect(next.parts.every(({ game }) => game!.uvs)).toBe(true);
   });
 
   it("share only where no two are seen together, unless asked", async () => {

@@ -3,6 +3,7 @@ import { cutToDisc } from "./cut";
 import { flatten } from "./flatten";
 import type { LaidIsland, SeamRules } from "./islands";
 import { trianglesOf } from "./islands";
+import { onTwin } from "./alike/twin-pieces";
 import { packIslands } from "./pack";
 import { bulkOf } from "./pack/turned";
 import { splitAtNeck } from "./seams/neck";
@@ -55,6 +56,9 @@ export function splitForSheet(
           mayBeSplit(each.mesh) &&
           bulkOf({ triangles: trianglesOf(each.chart, each.flat) }) < COMPACT,
       )
+      .filter(
+        (each, i, all) => all.findIndex(({ flat }) => flat === each.flat) === i,
+      )
       .sort((a, b) => wasteOf(b) - wasteOf(a))
       .slice(0, TRIED);
     let found: IslandIn[] | null = null;
@@ -63,9 +67,13 @@ export function splitForSheet(
       check();
       let any = false;
       for (const parts of waysToSplit(meshes[island.mesh], island, rules)) {
+        // What lies on copies of the same piece is split alike.
         const next = best.flatMap((each) =>
-          each === island
-            ? parts.map((part) => ({ ...part, mesh: island.mesh }))
+          each.flat === island.flat
+            ? parts.map((part) => ({
+                ...onTwin(part, island.chart, each.chart),
+                mesh: each.mesh,
+              }))
             : [each],
         );
         const reached = fillOf(next, check);

@@ -2,6 +2,7 @@ import { reduceTogether } from "../asset/reduce-meshes";
 import { carrySeams } from "../mesh/carry-seams";
 import type { Mesh } from "../mesh/mesh";
 import type { Context } from "../operation";
+import { withTwinsAlike } from "./alike/twin-pieces";
 import type { UnwrapMesh } from "./chart";
 import { prepareUnwrap } from "./chart";
 import type { LaidIsland, SeamRules } from "./islands";
@@ -105,7 +106,7 @@ function layAll(
     large: 0.01 * area,
   };
   let laid = 0;
-  const found = prepared.flatMap((m, mesh) => {
+  const single = prepared.flatMap((m, mesh) => {
     const find = (on: UnwrapMesh) =>
       findIslands(on, rules, (count) => {
         laid += count;
@@ -125,6 +126,11 @@ function layAll(
     }
     return islands.map((island) => ({ ...island, mesh }));
   });
+  const found = withTwinsAlike(
+    meshes,
+    meshes.map((_, i) => options.keep[i] ?? null),
+    single,
+  );
   return options.islands
     ? found
     : splitForSheet(

@@ -8,11 +8,14 @@ import { seamsFromUvs } from "../mesh/seams-from-uvs";
 import { defineOperation, field, spanOf } from "../operation";
 import { keepHeldPlaces } from "./held";
 import { packAsset } from "./pack-asset";
+import { followed } from "./pack-meshes";
 import { PackOptions } from "./pack-options";
 import { reportUnwrap } from "./report";
 import type { SeenFrom } from "./seams/exposure";
 import { SEEN_FROM } from "./seams/exposure";
+import type { Sheet } from "./sheet";
 import { sheetOf } from "./sheet";
+import { gatherIslands } from "./sheet-islands";
 import { layOut, spreadOut } from "./unwrap-parts";
 
 export type KeepSeams = "hand" | "all" | "none";
@@ -146,7 +149,7 @@ export const unwrapParts = defineOperation({
     const { asset: next, rounds } = packAsset(
       laid,
       sheet,
-      options,
+      { ...options, stacked: stackedParts(asset, sheet) },
       spanOf(context, 0.6, 0.95),
     );
     options.rounds = rounds || options.rounds;
@@ -179,6 +182,26 @@ function heldOf(asset: Asset, name: string): Mesh | null {
   const part = asset.parts.find((each) => each.name === name)!;
   const own = part.game?.uvs ? part.game : part.laid;
   return own?.uvs && own.held ? own : null;
+}
+
+/** Parts with islands that lay on others before, and those whose islands they lay on. */
+function stackedParts(asset: Asset, sheet: Sheet): Set<string> {
+  const before = asset.parts.flatMap((part) => {
+    const mesh = part.game?.uvs ? part.game : part.laid;
+    return mesh?.uvs ? [{ name: part.name, mesh }] : [];
+  });
+  if (!before.some(({ mesh }) => mesh.copies?.some(Boolean))) return new Set();
+  const islands = gatherIslands(
+    before.map(({ mesh }) => mesh),
+    sheet,
+  );
+  const names = new Set<string>();
+  followed(islands).forEach((of, i) => {
+    if (of < 0) return;
+    names.add(before[islands[i].mesh].name);
+    names.add(before[islands[of].mesh].name);
+  });
+  return names;
 }
 
 /** Parts whose number of islands is another one than before. */

@@ -124,6 +124,18 @@ export const unwrap: BenchPlan = {
       before: number;
       islands: number;
     }[];
+    const n = numbersOf(result?.report ?? {});
+    // Where a density was asked for, the sheet may have room for more.
+    if (n("fill") && n("fill") < 0.6 && !found.length)
+      rows.push({
+        tone: "note",
+        text: `${percent(1 - n("fill"))} of the sheet is free`,
+        mend: {
+          label: "Scale up to use what is left",
+          operation: "unwrap/pack",
+          options: { density: 0 },
+        },
+      });
     return [
       ...rows,
       ...found.map(faultRow),
