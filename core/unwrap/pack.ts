@@ -66,11 +66,11 @@ const FINE = 1024;
 /** More islands than this are only put one after the other: there is little to gain and much to look at. */
 const CROWD = 400;
 /** What a step of the search gains in scale: much at first, less where that does not come out. */
-const STEPS = [1.03, 1.012, 1.006, 1.003];
+const STEPS = [1.015, 1.008, 1.004, 1.002];
 /** Sweeps after which a step is given up, and how often it is tried again before the next smaller one. */
 const PATIENCE = 120;
 /** Depth in cells for each island at which the rest is left to settling. */
-const NEARLY = 0.3;
+const NEARLY = 0.6;
 /** Settling on finer cells: cells a move may go, sweeps, and what is given up at each step. */
 const SETTLE = { reach: 5, vain: 6, step: 0.995 };
 

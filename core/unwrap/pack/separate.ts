@@ -1,3 +1,4 @@
+import { CoarseSheet } from "./coarse";
 import type { Mask } from "./raster";
 import { reachAt } from "./raster";
 
@@ -92,8 +93,8 @@ const GROW = 1.7;
 const SINK = 0.95;
 const HEAVIEST = 1e5;
 /** Turns looked at in one move, its own among them, and places for each. */
-const TURNS = 2;
-const PLACES = 250;
+const TURNS = 3;
+const PLACES = 300;
 /** Best places of the coarse scan that are looked at closely. */
 const FINALISTS = 3;
 
@@ -102,18 +103,19 @@ const FINALISTS = 3;
  * the place, of all its turns, where it lies least deep in the others, and pairs that stay in each other's way
  * weigh more each time (guided local search after Voudouris and Tsang 1995, as in Egeblad, Nielsen, Odgaard
  * 2007). The depth in cells stands for how far one has to go to be free, and sums of it over runs come from
- * prefix sums by row.
+ * prefix sums by row of every shape. Places are looked for on a coarse sheet first.
  */
 export class Separation {
   readonly spots: Spot[];
   private readonly weights: Float32Array;
   private readonly pairs: Float32Array;
-  private readonly fields: Int32Array;
-  private readonly sums: Int32Array;
+  /** 4 × count: the cells of each island's box with the gap round it: from, and to but without. */
+  private readonly boxes: Int32Array;
+  /** across × up, or empty: how deep cells lie in what does not move; and (across + 1) × up, its sums by row. */
   private readonly fixed: Int32Array;
+  private readonly fixedSums: Int32Array;
   private readonly count: number;
-  /** The islands that the one being moved has been in the way of. */
-  private readonly heavy: number[] = [];
+  private coarse: CoarseSheet | null = null;
 
   /**
    * @param shapes for each island its turns
@@ -133,14 +135,18 @@ export class Separation {
     this.spots = spots.map((spot, i) => this.inside(i, spot));
     this.weights = new Float32Array(this.count ** 2).fill(1);
     this.pairs = new Float32Array(this.count ** 2);
-    this.fields = new Int32Array(across * up);
-    this.sums = new Int32Array((across + 1) * up);
+    this.boxes = new Int32Array(4 * this.count);
     this.fixed = new Int32Array(blocked ? across * up : 0);
+    this.fixedSums = new Int32Array(blocked ? (across + 1) * up : 0);
     blocked?.forEach((deep, i) => {
       this.fixed[i] = 4 * deep;
     });
+    for (let row = 0; row < up && blocked; row++)
+      for (let c = 0, to = row * (across + 1); c < across; c++)
+        this.fixedSums[to + c + 1] =
+          this.fixedSums[to + c] + this.fixed[row * across + c];
+    for (let i = 0; i < this.count; i++) this.box(i);
     for (let i = 0; i < this.count; i++) this.meet(i);
-    this.fill();
   }
 
   private inside(i: number, { turn, x, y }: Spot): Spot {
@@ -173,16 +179,28 @@ export class Separation {
 
   /** How deep island i lies in what does not move. */
   private inFixed(i: number): number {
-    if (!this.fixed.length) return 0;
     const { turn, x, y } = this.spots[i];
-    const { runs } = this.shapes[i][turn];
+    return this.fixedAt(this.shapes[i][turn], x, y);
+  }
+
+  private fixedAt({ runs }: Shape, x: number, y: number): number {
+    const { fixedSums: sums } = this;
+    if (!sums.length) return 0;
     let sum = 0;
     for (let k = 0; k < runs.length; k += 3) {
-      const base = (y + runs[k]) * this.across + x;
-      for (let c = runs[k + 1]; c < runs[k + 2]; c++)
-        sum += this.fixed[base + c];
+      const base = (y + runs[k]) * (this.across + 1) + x;
+      sum += sums[base + runs[k + 2]] - sums[base + runs[k + 1]];
     }
     return sum;
+  }
+
+  private box(i: number): void {
+    const { turn, x, y } = this.spots[i];
+    const { width, height, gap } = this.shapes[i][turn];
+    this.boxes[4 * i] = x - gap;
+    this.boxes[4 * i + 1] = y - gap;
+    this.boxes[4 * i + 2] = x + width + gap;
+    this.boxes[4 * i + 3] = y + height + gap;
   }
 
   /** Renews what island i has with all others. */
@@ -201,12 +219,11 @@ export class Separation {
 
   /** How deep a shape at a place lies in island j. */
   private depthAt(one: Shape, x: number, y: number, j: number): number {
-    const spot = this.spots[j];
-    const { width, height, gap, sums } = this.shapes[j][spot.turn];
-    const left = spot.x - gap;
-    const low = spot.y - gap;
-    const wide = width + 2 * gap;
-    const high = height + 2 * gap;
+    const { boxes } = this;
+    const left = boxes[4 * j];
+    const low = boxes[4 * j + 1];
+    const wide = boxes[4 * j + 2] - left;
+    const high = boxes[4 * j + 3] - low;
     if (
       x >= left + wide ||
       x + one.width <= left ||
@@ -214,6 +231,7 @@ export class Separation {
       y + one.height <= low
     )
       return 0;
+    const { sums } = this.shapes[j][this.spots[j].turn];
     const { runs } = one;
     let sum = 0;
     for (let k = 0; k < runs.length; k += 3) {
@@ -247,10 +265,6 @@ export class Separation {
   private move(i: number, reach: number): void {
     const at = this.spots[i];
     const near = reach < Infinity ? reach : 0;
-    this.draw(i, -1);
-    this.heavy.length = 0;
-    for (let j = 0; j < this.count; j++)
-      if (j !== i && this.weights[i * this.count + j] > 1) this.heavy.push(j);
     let best = this.valueAt(i, at, Infinity);
     let spot = at;
     if (best > 0) {
@@ -265,80 +279,39 @@ export class Separation {
         if (best === 0) break;
       }
     }
+    if (spot === at) return;
     this.spots[i] = spot;
-    this.draw(i, 1);
-    if (spot !== at) this.meet(i);
-  }
-
-  /** How deep each cell lies in all islands together, anew. */
-  private fill(): void {
-    if (this.fixed.length) this.fields.set(this.fixed);
-    else this.fields.fill(0);
-    for (let i = 0; i < this.count; i++) this.add(i, 1);
-    this.sumRows(0, this.up);
-  }
-
-  private add(i: number, sign: 1 | -1): void {
-    const { across, up, fields } = this;
-    const { turn, x, y } = this.spots[i];
-    const { width, height, gap, depth } = this.shapes[i][turn];
-    const wide = width + 2 * gap;
-    const from = Math.max(0, x - gap);
-    const to = Math.min(across, x + width + gap);
-    const top = Math.min(up, y + height + gap);
-    for (let row = Math.max(0, y - gap); row < top; row++) {
-      const source = (row - y + gap) * wide - x + gap;
-      const base = row * across;
-      for (let c = from; c < to; c++)
-        fields[base + c] += sign * depth[source + c];
-    }
-  }
-
-  /** Draws an island into the field, or takes it out of it. */
-  private draw(i: number, sign: 1 | -1): void {
-    this.add(i, sign);
-    const { turn, y } = this.spots[i];
-    const { height, gap } = this.shapes[i][turn];
-    this.sumRows(Math.max(0, y - gap), Math.min(this.up, y + height + gap));
-  }
-
-  private sumRows(low: number, high: number): void {
-    const { across, fields, sums } = this;
-    for (let row = low; row < high; row++) {
-      let sum = 0;
-      const base = row * across;
-      const to = row * (across + 1);
-      for (let c = 0; c < across; c++) {
-        sums[to + c] = sum;
-        sum += fields[base + c];
-      }
-      sums[to + across] = sum;
-    }
+    this.box(i);
+    this.meet(i);
   }
 
   /** How deep an island would lie in the others, by the weights of its pairs; stops counting above the limit. */
   private valueAt(i: number, { turn, x, y }: Spot, limit: number): number {
+    const { count, weights } = this;
     const shape = this.shapes[i][turn];
-    const { runs } = shape;
-    const { sums } = this;
-    const wide = this.across + 1;
-    let sum = 0;
-    for (let k = 0; k < runs.length; k += 3) {
-      const base = (y + runs[k]) * wide + x;
-      sum += sums[base + runs[k + 2]] - sums[base + runs[k + 1]];
+    let sum = this.fixedAt(shape, x, y);
+    for (let j = 0; j < count; j++) {
+      if (j === i) continue;
+      const deep = this.depthAt(shape, x, y, j);
+      if (deep === 0) continue;
+      sum += weights[i * count + j] * deep;
       if (sum >= limit) return sum;
     }
-    if (sum > 0)
-      for (const j of this.heavy) {
-        sum +=
-          (this.weights[i * this.count + j] - 1) * this.depthAt(shape, x, y, j);
-        if (sum >= limit) return sum;
-      }
     return sum;
   }
 
+  /** The best places of all on the coarse sheet. */
   private scanAll(i: number): Spot[] {
-    const { margin, across, up } = this;
+    const { margin, across, up, weights, count } = this;
+    this.coarse ??= new CoarseSheet(across, up, this.fixed);
+    const { coarse } = this;
+    coarse.clear();
+    for (let j = 0; j < count; j++) {
+      const at = this.spots[j];
+      if (j !== i)
+        coarse.add(this.shapes[j][at.turn], at, weights[i * count + j]);
+    }
+    coarse.sumUp();
     const found: { spot: Spot; value: number }[] = [];
     let worst = Infinity;
     const turns = this.shapes[i].length;
@@ -348,7 +321,8 @@ export class Separation {
       const turn = k
         ? (own + 1 + Math.floor(this.random() * (turns - 1))) % turns
         : own;
-      const { width, height } = this.shapes[i][turn];
+      const shape = this.shapes[i][turn];
+      const { width, height } = shape;
       const lastX = across - margin - width;
       const lastY = up - margin - height;
       if (lastX < margin || lastY < margin) continue;
@@ -364,14 +338,13 @@ export class Separation {
         for (let x = margin + ox; ; x += step) {
           const column = Math.min(x, lastX);
           const spot = { turn, x: column, y: row };
-          const value = this.valueAt(i, spot, worst);
+          const value = coarse.valueAt(shape, column, row, worst);
           if (value < worst) {
             let place = found.length;
             while (place > 0 && found[place - 1].value > value) place--;
             found.splice(place, 0, { spot, value });
             if (found.length > FINALISTS) found.pop();
             if (found.length === FINALISTS) worst = found[FINALISTS - 1].value;
-            if (value === 0) return [spot];
           }
           if (x >= lastX) break;
         }
