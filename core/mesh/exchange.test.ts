@@ -63,7 +63,7 @@ describe("exchanging triangles", () => {
       const next = exchangeWorst(fits, {}, plainContext());
       const after = measureDeviation(source, surfaceOf(next.map(meshOf)));
       expect(total(next)).toBeLessThanOrEqual(total(fits));
-      expect(total(next)).toBeGreaterThanOrEqual(0.97 * total(fits));
+      expect(total(next)).toBeGreaterThanOrEqual(0.995 * total(fits));
       // A ball and a ring of a hundred triangles have none to spare.
       expect(after.rms).toBeLessThan(
         budget > 200 ? before.rms : 1.0001 * before.rms,

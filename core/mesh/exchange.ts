@@ -13,6 +13,9 @@ const SHARE = 0.04;
 const THIN = 0.1;
 const THIN_COST = 12;
 
+/** Share of the triangles that must find a place again, or the budget would not be used. */
+const REFILLED = 0.995;
+
 /** A mesh that crossed itself before may do so in this many times as many faces, and a few more. */
 const CROSSING_TIMES = 1.3;
 const CROSSING_MORE = 2;
@@ -37,6 +40,7 @@ export function exchangeWorst(
     const crossing = crossingIn(mesh, check).length;
     return crossing ? Math.ceil(CROSSING_TIMES * crossing) + CROSSING_MORE : 0;
   });
+  const enough = REFILLED * trianglesOf(best);
   let moved = Math.max(1, Math.round((SHARE * trianglesOf(best)) / 2));
   /** Fits whose triangles are not touched: those that come out crossing. */
   const locked = new Uint8Array(best.length);
@@ -49,7 +53,7 @@ export function exchangeWorst(
     let at = 0;
     const next = best.map((fit, i) => (locked[i] ? fit : filled[at++]));
     const score = scoreOf(next);
-    if (score < least) {
+    if (score < least && trianglesOf(next) >= enough) {
       const crossing = next.flatMap((fit, i) =>
         fit !== best[i] && crossingIn(fit.mesh, check).length > most[i]
           ? [i]
