@@ -16,7 +16,7 @@ import { islandsOf } from "../core/unwrap/measure";
 import { packIslands } from "../core/unwrap/pack";
 import { exposureOf, exposureRanks } from "../core/unwrap/seams/exposure";
 import { unfoldSeams } from "../core/unwrap/unfold-seams";
-import { layOut } from "../core/unwrap/unwrap-parts";
+import { layOut, spreadOut } from "../core/unwrap/unwrap-parts";
 import { DEMO_ASSETS } from "../demo/index";
 import { limbedBody, mug, organic } from "./bodies";
 
@@ -334,20 +334,8 @@ function benchCarry(tell: Tell): void {
 }
 
 function markedSeams(mesh: Mesh): Uint8Array {
-  const label = new Int32Array(mesh.faceStarts.length - 1);
-  layOut([mesh], { hide: 0, symmetric: false }, plainContext()).forEach(
-    ({ chart }, i) => chart.faces.forEach((f) => (label[f] = i)),
-  );
-  const edges = buildEdges(mesh);
-  const face = faceOfCorners(mesh);
-  const marks = new Uint8Array(mesh.corners.length);
-  for (let e = 0; e < edges.count; e++)
-    if (
-      edges.second[e] >= 0 &&
-      label[face[edges.first[e]]] !== label[face[edges.second[e]]]
-    )
-      marks[edges.first[e]] = marks[edges.second[e]] = 1;
-  return marks;
+  const islands = layOut([mesh], { hide: 0, symmetric: false }, plainContext());
+  return spreadOut([mesh], islands)[0].seams!;
 }
 
 /** How far carried seams lie from those they come from, in mean edge lengths. */
