@@ -306,7 +306,9 @@ function benchCarry(tell: Tell): void {
   for (let seed = 11; seed < 21; seed++) {
     const dense = organic(seed, 20_000);
     const light = reduceTogether([dense], 5000, plainContext())[0]!;
-    const coarse = reduceTogether([dense], 3000, plainContext())[0]!;
+    const coarse = reduceTogether([dense], 3000, plainContext(), {
+      exchange: false,
+    })[0]!;
     // Seams are found on a third mesh and drawn on the dense one, which takes less time than finding them there.
     const found = markedSeams(coarse);
     const on = carrySeams(coarse, found, dense);

@@ -33,6 +33,8 @@ export type ReduceOptions = Pick<CollapseOptions, "weights" | "outline"> & {
   mirror?: { normal: readonly [number, number, number]; d: number } | null;
   /** Takes the density painted on the meshes into account; so unless false. */
   density?: boolean;
+  /** Moves triangles to where it is worst once all is fitted, which takes seconds; so unless false. */
+  exchange?: boolean;
 };
 
 /** Meshes collapsed once: any budget is a seek in the record, and a finishing of what was found. */
@@ -68,7 +70,12 @@ export function recordTogether(
   const left = options.density === false ? null : leftOf(meshes, soup);
   const stays = left && placesOf(soup, left);
   const faceWeight = options.density === false ? null : weightsOf(meshes, soup);
-  const ruled = left || faceWeight || mirror || options.outline?.weight;
+  const ruled =
+    left ||
+    faceWeight ||
+    mirror ||
+    options.outline?.weight ||
+    options.exchange === false;
   const byShape =
     ruled || soup.marks.some(Boolean) ? null : (options.weights ?? {});
   const collapser = new Collapser(soup, meshes.length, {

@@ -161,6 +161,7 @@ function seamsOfLighter(
     [{ ...mesh, uvs: null, seams: null, cuts: null }],
     LIGHTER,
     { ...context, progress() {} },
+    { exchange: false },
   );
   if (!light) return null;
   const islands = layOut(
