@@ -81,15 +81,15 @@ function redoneBy<O extends object>(
   options: O,
   asset: Asset,
 ): { operation: string; options: Record<string, unknown> } {
-  const own = { operation: operation.id, options: { ...options } };
-  if (!operation.refreshes) return own as never;
+  const own = { ...options } as Record<string, unknown>;
+  if (!operation.refreshes) return { operation: operation.id, options: own };
   const kept = asset.results[operation.stage] ?? {
     operation: operation.refreshes,
     options: {},
   };
   if (!operation.handsOn) return kept;
   const known = new (findOperation(kept.operation).Options)();
-  const handed = Object.entries(own.options).filter(([name]) => name in known);
+  const handed = Object.entries(own).filter(([name]) => name in known);
   return {
     ...kept,
     options: { ...kept.options, ...Object.fromEntries(handed) },

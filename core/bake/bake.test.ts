@@ -82,6 +82,27 @@ describe("several sheets", () => {
     }
   });
 
+  it("are refused where there are more than memory holds, and none where UVs lie far off", async () => {
+    const asset = ball();
+    const away = (step: number): Asset => {
+      const game = asset.parts[0].game!;
+      const uvs = game.uvs!.map((x, k) => x + (k % 2 ? step : 0));
+      return {
+        ...asset,
+        parts: [{ ...asset.parts[0], game: { ...game, uvs } }],
+      };
+    };
+    const { maps } = await bakeMaps(away(1e6), wanted, context);
+    expect(maps.map((map) => map.tile ?? 0)).toEqual([0]);
+    await expect(
+      bakeMaps(
+        onTwoSheets(asset),
+        { ...wanted, width: 16384, height: 16384 },
+        context,
+      ),
+    ).rejects.toThrow("2 sheets, too many to bake at 16384 × 16384 px");
+  });
+
   it("are shipped by UDIM number, and lie on the first one in a GLB", async () => {
     const asset = onTwoSheets(ball());
     const { maps } = await bakeMaps(asset, { ...wanted, rays: 4 }, context);

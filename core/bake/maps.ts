@@ -1,8 +1,8 @@
 import type { Asset, BakedMap } from "../asset/asset";
-import { MissingInputError } from "../errors";
+import { ArnikError, MissingInputError } from "../errors";
 import type { Context } from "../operation";
 import { spanOf } from "../operation";
-import { tileAt, tileOfFaces, udimOf } from "../mesh/tiles";
+import { tileAt, tilesUsed, udimOf } from "../mesh/tiles";
 import { dilate } from "./dilate";
 import type { RowResult, RowSlice } from "./rows";
 import type { SceneOptions } from "./scene";
@@ -27,7 +27,10 @@ export interface BakeFigures {
 /** Occlusion rays that go to a thread at a time, about: some seconds at most between two signs of progress. */
 const RAYS_AT_A_TIME = 4e6;
 
-/** Bakes the wanted maps of an asset on all threads. @throws MissingInputError without source, game mesh or UVs */
+/** Texels of all sheets together: 64 of 2048, 16 of 4096, 4 of 8192 px. */
+const MOST_TEXELS = 2 ** 28;
+
+/** Bakes the wanted maps of an asset on all threads. @throws ArnikError without source, game mesh or UVs, or with too many sheets */
 export async function bakeMaps(
   asset: Asset,
   wanted: MapsWanted,
@@ -37,11 +40,15 @@ export async function bakeMaps(
     throw new MissingInputError("there is no source mesh to bake from");
   if (!asset.parts.some((part) => part.game?.uvs))
     throw new MissingInputError("no game mesh has UVs: unwrap it first");
-  context.progress(0, "sorting the source");
   const { width, height } = wanted;
+  const tiles = tilesUsed(asset.parts.flatMap(({ game }) => game ?? []));
+  if (tiles.length * width * height > MOST_TEXELS)
+    throw new ArnikError(
+      `the islands lie on ${tiles.length} sheets, too many to bake at ${width} × ${height} px: pack them on fewer, or bake smaller maps`,
+    );
+  context.progress(0, "sorting the source");
   const scene = prepareScene(asset, wanted);
   context.check();
-  const tiles = tilesUsed(asset);
   const band = Math.max(
     1,
     Math.min(
@@ -93,16 +100,6 @@ export async function bakeMaps(
       covered: sums.texels / (width * height * tiles.length),
     },
   };
-}
-
-/** The sheets that islands of game meshes lie on, in order; the first one where there is none. */
-function tilesUsed(asset: Asset): number[] {
-  const tiles = new Set<number>();
-  for (const { game } of asset.parts) {
-    if (!game?.uvs) continue;
-    for (const tile of tileOfFaces(game)) if (tile >= 0) tiles.add(tile);
-  }
-  return tiles.size ? [...tiles].sort((a, b) => a - b) : [0];
 }
 
 /** What the bands of one sheet make, smoothed and with its islands padded. */

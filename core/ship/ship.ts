@@ -10,7 +10,7 @@ import { flipGreen, writePng } from "../formats/png";
 import { safeName } from "../formats/raw-mesh";
 import type { NamedMesh } from "../formats/raw-mesh";
 import { defineOperation, field } from "../operation";
-import { udimOf } from "../mesh/tiles";
+import { tilesUsed, udimOf } from "../mesh/tiles";
 import { orientFor } from "./orient-for";
 import { looksOnTiles, mapFileName, materialOnTile, onOneSheet } from "./tiled";
 
@@ -92,7 +92,7 @@ export async function shipFiles(
   const name = safeName(asset.name, "asset");
   const profile = profileOf(asset.brief);
   const files: ShippedFile[] = [];
-  const tiles = [...new Set(asset.maps.map((map) => map.tile ?? 0))];
+  const tiles = tilesUsed(parts.map(({ mesh }) => mesh));
   const images = new Map<number, GltfImages>();
   for (const map of asset.maps) {
     const png = writePng(map);

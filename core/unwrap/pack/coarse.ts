@@ -1,7 +1,7 @@
 import type { Shape, Spot } from "./separate";
 
 /** Cells along each side that make one coarse cell. */
-export const BLOCK = 4;
+const BLOCK = 4;
 
 /** A shape on cells of a block each. */
 interface CoarseShape {
