@@ -4,7 +4,21 @@ import { MissingInputError, OptionsError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount } from "../mesh/mesh";
 import { fromRanges } from "../mesh/ranges";
+import type { FieldSpec } from "../operation";
 import { field } from "../operation";
+
+/** Which mesh chosen faces are of. */
+export const MESH_OF_FACES: FieldSpec = {
+  kind: "choice",
+  label: "Meshes",
+  help: "Which mesh the faces are of.",
+  choices: [
+    { value: "source", label: "source" },
+    { value: "game", label: "game" },
+  ],
+  folded: true,
+  fromView: true,
+};
 
 /** Options of every operation that works on chosen faces. */
 export class FaceOptions {
@@ -15,17 +29,7 @@ export class FaceOptions {
   })
   faces: string[] = [];
 
-  @field({
-    kind: "choice",
-    label: "Meshes",
-    help: "Which mesh the faces are of.",
-    choices: [
-      { value: "source", label: "source" },
-      { value: "game", label: "game" },
-    ],
-    folded: true,
-    fromView: true,
-  })
+  @field(MESH_OF_FACES)
   mesh: "source" | "game" = "source";
 }
 

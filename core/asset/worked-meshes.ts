@@ -4,7 +4,7 @@ import { faceCount, joinMeshes, keepFaces } from "../mesh/mesh";
 import { field } from "../operation";
 import type { Asset, Part } from "./asset";
 import { chosenParts } from "./asset";
-import { chosenFaces, FaceOptions } from "./chosen-faces";
+import { chosenFaces, FaceOptions, MESH_OF_FACES } from "./chosen-faces";
 import { mapParts } from "./parts";
 import { facesStandingFor } from "./standing-for";
 
@@ -20,17 +20,7 @@ export class PieceOptions extends FaceOptions {
 
 /** The same where faces are of the game mesh unless said otherwise. */
 export class GameOptions extends PieceOptions {
-  @field({
-    kind: "choice",
-    label: "Meshes",
-    help: "Which mesh the faces are of.",
-    choices: [
-      { value: "source", label: "source" },
-      { value: "game", label: "game" },
-    ],
-    folded: true,
-    fromView: true,
-  })
+  @field(MESH_OF_FACES)
   override mesh: "source" | "game" = "game";
 }
 

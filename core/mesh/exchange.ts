@@ -141,13 +141,26 @@ function refilled(
   return now;
 }
 
-/** How many of the worst places of all lie on each fit. */
-function shareOut(fits: readonly Fit[], places: number): Uint32Array {
+/**
+ * How many of the worst places of all each fit gets a vertex for.
+ * @param costOf what a vertex of a fit counts of the `places` there are
+ */
+export function shareOut(
+  fits: readonly Fit[],
+  places: number,
+  costOf: (fit: number) => number = () => 1,
+): Uint32Array {
   const own = new Uint32Array(fits.length);
   const worst = fits
     .flatMap((fit, i) => fit.worst(places).map((far) => ({ i, far })))
     .sort((x, y) => y.far - x.far || x.i - y.i);
-  for (const { i } of worst.slice(0, places)) own[i]++;
+  let room = places;
+  for (const { i } of worst) {
+    const cost = costOf(i);
+    if (cost > room) continue;
+    own[i]++;
+    room -= cost;
+  }
   return own;
 }
 

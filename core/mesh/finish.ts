@@ -1,7 +1,7 @@
 import type { Context } from "../operation";
 import { spanOf } from "../operation";
 import type { CollapseWeights } from "./collapse-planes";
-import { exchangeWorst } from "./exchange";
+import { exchangeWorst, shareOut } from "./exchange";
 import { Fit, placeKey } from "./fit";
 import type { SurfaceSamples } from "./samples";
 import { samplesOf } from "./samples";
@@ -76,17 +76,7 @@ export function finishState(
   ) {
     const share = Math.ceil(left / Math.max(1, helpings - turn));
     before = left;
-    const worst = fits
-      .flatMap((fit, m) => fit.worst(share).map((far) => ({ m, far })))
-      .sort((x, y) => y.far - x.far || x.m - y.m);
-    const own = new Uint32Array(fits.length);
-    let room = share;
-    for (const { m } of worst) {
-      const cost = times(meshes[m]);
-      if (cost > room) continue;
-      own[m]++;
-      room -= cost;
-    }
+    const own = shareOut(fits, share, (m) => times(meshes[m]));
     fits = fits.map((fit, m) => {
       const next = help(fit, turn, own[m]);
       const more = next.mesh.owner.length - fit.mesh.owner.length;

@@ -1,4 +1,4 @@
-import { chosenFaces } from "../asset/chosen-faces";
+import { chosenFaces, MESH_OF_FACES } from "../asset/chosen-faces";
 import { onGames } from "../asset/other-mesh";
 import { MissingInputError } from "../errors";
 import { defineOperation, field } from "../operation";
@@ -26,17 +26,7 @@ class PackIslandsOptions extends PackOptions {
   })
   faces: string[] = [];
 
-  @field({
-    kind: "choice",
-    label: "Meshes",
-    help: "Which mesh the faces are of.",
-    choices: [
-      { value: "source", label: "source" },
-      { value: "game", label: "game" },
-    ],
-    folded: true,
-    fromView: true,
-  })
+  @field(MESH_OF_FACES)
   mesh: "source" | "game" = "game";
 
   @field({
