@@ -1,14 +1,15 @@
 import { buildBvh } from "../space/bvh";
 import { ClosestPoint } from "../space/closest-point";
 import { triangleArea } from "../space/sample";
-import { dot } from "../space/vector";
 import { buildEdges } from "./edges";
+import { putIn } from "./put-in";
 import type { SurfaceSamples } from "./samples";
 import type { Triangles } from "./soup";
 import {
   cross,
   setNormal,
   shape,
+  THINNEST,
   triangleDistance2,
   WHERE,
 } from "./triangle-shape";
@@ -25,8 +26,7 @@ const TANGENTIAL = 0.03;
 const STIFF = 0.2;
 /** How strongly a vertex stays where it is, in samples. */
 const HOLD = 0.25;
-/** Triangles thinner than this (1 for equilateral) are not made, nor may they turn by more than this cosine. */
-const THINNEST = 0.12;
+/** Triangles may not turn by more than this cosine. */
 const TURN = 0.3;
 /** A place with this weight of one corner is at that vertex: a new one beside it would help nothing. */
 const AT_VERTEX = 0.85;
@@ -207,105 +207,17 @@ export class Fit {
 
   /** The mesh with a vertex more at each of the worst places, two triangles each, as a new fit. */
   refined(places: number): Fit {
-    const { mesh, triangles } = this;
-    const faceStarts = new Uint32Array(triangles.length / 3 + 1).map(
-      (_, t) => 3 * t,
-    );
-    const edges = buildEdges({ corners: triangles, faceStarts });
-    const points = [...this.p];
-    const corners = [...triangles];
-    const from: number[] = [];
-    const used = new Uint8Array(triangles.length / 3);
-    for (const i of this.worstSamples(16 * places + 16)) {
-      if (from.length >= 2 * places) break;
-      const t = this.on[i];
-      if (used[t]) continue;
-      const weights = [1 - this.u[i] - this.v[i], this.u[i], this.v[i]];
-      const least = weights.indexOf(Math.min(...weights));
-      const x = points.length / 3;
-      const [a, b, c] = [0, 1, 2].map(
-        (k) => triangles[3 * t + ((least + k) % 3)],
-      );
-      for (let k = 0; k < 3; k++) points.push(this.points[3 * i + k]);
-      const inside = weights[least] > 0.18;
-      if (
-        inside &&
-        this.splits(points, t, [
-          [a, b, x],
-          [b, c, x],
-          [c, a, x],
-        ])
-      ) {
-        corners.splice(3 * t, 3, a, b, x);
-        corners.push(b, c, x, c, a, x);
-        from.push(t, t);
-      } else if (inside) {
-        points.length -= 3;
-        continue;
-      } else {
-        // Near an edge the edge is split, with the triangle behind it.
-        const corner = 3 * t + ((least + 1) % 3);
-        const e = edges.ofCorner[corner];
-        const other =
-          edges.first[e] === corner ? edges.second[e] : edges.first[e];
-        const s = (other / 3) | 0;
-        const d = triangles[3 * s + ((other - 3 * s + 2) % 3)];
-        if (
-          edges.uses[e] !== 2 ||
-          used[s] ||
-          triangles[other] !== c ||
-          !this.splits(points, t, [
-            [a, b, x],
-            [a, x, c],
-          ]) ||
-          !this.splits(points, s, [
-            [d, c, x],
-            [d, x, b],
-          ])
-        ) {
-          points.length -= 3;
-          continue;
-        }
-        corners.splice(3 * t, 3, a, b, x);
-        corners.splice(3 * s, 3, d, c, x);
-        corners.push(a, x, c, d, x, b);
-        from.push(t, s);
-        used[s] = 1;
-      }
-      used[t] = 1;
-    }
-    const extend = (values: Uint16Array) => {
-      const longer = new Uint16Array(values.length + from.length);
-      longer.set(values);
-      from.forEach((t, i) => (longer[values.length + i] = values[t]));
-      return longer;
-    };
+    const { mesh } = this;
+    const worst = this.worstSamples(16 * places + 16).map((i) => ({
+      triangle: this.on[i],
+      u: this.u[i],
+      v: this.v[i],
+      point: this.points.subarray(3 * i, 3 * i + 3),
+    }));
     return this.with(
-      {
-        positions: Float64Array.from(points),
-        triangles: Uint32Array.from(corners),
-        owner: extend(mesh.owner),
-        material: extend(mesh.material),
-        id: extend(mesh.id),
-        centre: mesh.centre,
-      },
+      putIn({ ...mesh, positions: this.p }, worst, places),
       Int32Array.from(mesh.owner, (_, t) => t),
     );
-  }
-
-  /** Whether what a triangle is split into faces its way and is not much thinner than it is. */
-  private splits(
-    points: readonly number[],
-    t: number,
-    pieces: readonly (readonly [number, number, number])[],
-  ): boolean {
-    const [a, b, c] = [0, 1, 2].map((k) => this.triangles[3 * t + k]);
-    const old = cross(points, a, b, c);
-    const least = Math.min(THINNEST, 0.9 * shape(points, a, b, c, old));
-    return pieces.every(([i, j, k]) => {
-      const n = cross(points, i, j, k);
-      return dot(n, old) > 0 && shape(points, i, j, k, n) > least;
-    });
   }
 
   private findHeld(): Uint8Array {

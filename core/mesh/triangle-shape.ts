@@ -77,6 +77,9 @@ export function cross(
   return [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
 }
 
+/** Triangles thinner than this (1 for equilateral) are not made while a mesh is fitted. */
+export const THINNEST = 0.12;
+
 /** Quality of a triangle, 1 for equilateral, from its corners and its normal (twice its area long). */
 export function shape(
   p: ArrayLike<number>,
