@@ -1,6 +1,11 @@
 import { ArnikError } from "../errors";
 import { seededRandom } from "../space/random";
-import type { Mask, Silhouette } from "./pack/raster";
+import type { Border } from "./pack/border";
+import { borderOf } from "./pack/border";
+import type { GrowInput } from "./pack/grow";
+import { grow, settle } from "./pack/grow";
+import type { Pose } from "./pack/jostle";
+import type { Mask, Silhouette, Spot } from "./pack/raster";
 import {
   coverAll,
   maskOf,
@@ -9,8 +14,6 @@ import {
   sampled,
   silhouetteOf,
 } from "./pack/raster";
-import type { Shape, Spot } from "./pack/separate";
-import { Separation, shapeOf } from "./pack/separate";
 import type { Turned } from "./pack/turned";
 import { turnsOf } from "./pack/turned";
 
@@ -30,7 +33,7 @@ export interface PackResult {
   placements: Placement[];
   /** Pixels per metre that all islands got. */
   texelsPerMetre: number;
-  /** Sweeps of the search, to be given again for the same bytes. */
+  /** Rounds of the search, to be given again for the same bytes. */
   rounds: number;
 }
 
@@ -48,7 +51,7 @@ export interface PackOptions {
   texelsPerMetre: number;
   /** How islands may be turned. */
   rotation?: Rotation;
-  /** Sweeps of the search for a larger scale. */
+  /** Rounds of the search for a larger scale. */
   rounds?: number;
   /** Time for the search; 0 leaves it to the rounds. */
   seconds?: number;
@@ -56,33 +59,26 @@ export interface PackOptions {
   blocked?: Float64Array | null;
 }
 
-/** Sweeps where neither rounds nor seconds are said. */
-export const DEFAULT_ROUNDS = 40;
+/** Rounds where neither rounds nor seconds are said. */
+export const DEFAULT_ROUNDS = 24;
 
-/** Cells along the longer edge of the sheet: to find a first scale, to search, to settle. */
+/** Cells along the longer edge of the sheet: to find a first scale, and to put islands down for good. */
 const COARSE = 256;
-const SEARCH = 320;
 const FINE = 1024;
+/** Nodes along the longer edge for distances to borders, and px between border points at that many. */
+const NODES = 512;
+const POINTS_APART = 3;
 /** More islands than this are only put one after the other: there is little to gain and much to look at. */
 const CROWD = 400;
-/** What a step of the search gains in scale: much at first, less where that does not come out. */
-const STEPS = [1.015, 1.008, 1.004, 1.002];
-/** Sweeps after which a step is given up, and how often it is tried again before the next smaller one. */
-const PATIENCE = 120;
-/** Depth in cells for each island at which the rest is left to settling. */
-const NEARLY = 0.6;
-/** Settling on finer cells: cells a move may go, sweeps, and what is given up at each step. */
-const SETTLE = { reach: 5, vain: 6, step: 0.995 };
 
 /**
  * Packs islands by their true outline at one scale. A first layout comes from putting one after the other at the
- * lowest free place of all its turns; then the islands grow a little all at once and are moved until none overlap
- * (pack/separate.ts), again and again; last the layout is settled on a fine raster.
+ * lowest free place of all its turns; then the islands grow a little all at once and jostle until none lies in
+ * another one (pack/grow.ts), again and again; last the layout is settled until every gap is what it must be.
  *
- * Notes: changing the order of a lowest-place packing instead reached 0.70 of the sheet on 60 mixed islands in
- * half a minute, and never more than 0.74. Growing and separating starts there and gains a tenth in five seconds,
- * because all islands move and turn at once. Cells that are touched count as covered and the gap is kept between
- * cells, so the padding holds at every scale; finer cells only waste less.
+ * Notes: changing the order of a lowest-place packing reached 0.70 of the sheet on 60 mixed islands in half a minute;
+ * moving one island at a time on cells in eight turns 0.74 to 0.77. Letting all of them move and turn at once, told
+ * by distance fields without cells, passes that in a second.
  * @param best told the share of the sheet covered whenever the search gets farther, and the share of time gone
  * @throws ArnikError where the islands do not fit at the wanted density
  */
@@ -129,60 +125,166 @@ export function packIslands(
           rounds: 0,
         };
     }
-  let scale = Math.min(most, Math.sqrt((0.85 * width * height) / area));
-  const looks = silhouettesOf(turned, scale, options);
-  const coarse = looseGrid(looks, COARSE, options);
-  let spots: Spot[] | null = null;
-  for (; !spots; scale *= 0.97) {
-    const masks = masksOf(looks, scale, coarse);
-    for (const order of orders) {
-      check();
-      spots ??= placeAll(masks, order, coarse);
-    }
-    if (scale * scale * area < 1e-6)
-      throw new ArnikError(
-        `no place is left on the sheet of ${width} × ${height} px: free some of it, or ask for less padding`,
-      );
+  const first = firstLayout(turned, area, most, options, check);
+  const rounds = options.rounds ?? DEFAULT_ROUNDS;
+  const seconds = options.seconds ?? 0;
+  if (crowd || (!rounds && !seconds)) {
+    const scale = Math.min(most, first(0).scale);
+    const laid = lowest(turned, orders[0], fine, scale, check);
+    refuseLess(laid.texelsPerMetre, options);
+    return laid;
   }
-  scale /= 0.97;
-  if (crowd) {
-    const { texelsPerMetre, ...rest } = lowest(
-      turned,
-      orders[0],
-      fine,
-      Math.min(most, scale),
-      check,
-    );
-    refuseLess(texelsPerMetre, options);
-    return { texelsPerMetre, ...rest };
-  }
-  const found = grow(
-    turned,
-    looks,
-    spots.map(({ turn, x, y }) => ({
-      turn,
-      x: x * coarse.cell,
-      y: y * coarse.cell,
-    })),
-    scale,
+  const { scale } = first(0);
+  const begun = performance.now();
+  const borders = bordersOf(items, scale, options);
+  const input: GrowInput = {
+    borders,
+    fixed: fixedBorder(options),
+    room: {
+      width,
+      height,
+      padding: options.padding,
+      margin: options.margin ?? options.padding / 2,
+    },
+    rotation,
+    start: (run) => {
+      const found = first(run);
+      return {
+        scale: found.scale,
+        poses: found.placements.map((placement, i) =>
+          poseOf(placement, borders[i], found.scale),
+        ),
+      };
+    },
     most,
-    options,
+    gone: (done) =>
+      seconds > 0
+        ? (performance.now() - begun) / (1000 * seconds)
+        : done / rounds,
     check,
-    (s, gone) => best((s * s * area) / (width * height), gone),
+    best: (s, gone) => best((s * s * area) / (width * height), gone),
+  };
+  const found = grow(input);
+  const laid = settle(input, found);
+  if (!laid) {
+    const safe = lowest(turned, orders[0], fine, Math.min(most, scale), check);
+    refuseLess(safe.texelsPerMetre, options);
+    return { ...safe, rounds: found.rounds };
+  }
+  refuseLess(laid.scale, options);
+  return {
+    placements: laid.poses.map((pose, i) =>
+      placementAt(pose, borders[i], laid.scale),
+    ),
+    texelsPerMetre: laid.scale,
+    rounds: found.rounds,
+  };
+}
+
+/** Distances to the borders of islands, on nodes that suit a scale. */
+function bordersOf(
+  items: readonly PackItem[],
+  scale: number,
+  options: PackOptions,
+): Border[] {
+  const cell = Math.max(options.width, options.height) / NODES;
+  const reach = 1.5 * options.padding + 2 * cell;
+  return items.map(({ triangles }) =>
+    borderOf(
+      triangles,
+      cell / scale,
+      (POINTS_APART * cell) / scale,
+      reach / scale,
+    ),
   );
-  const settled = settle(
-    turned,
-    found.spots.map(({ turn, x, y }) => ({
-      turn,
-      x: Math.round((x + looks.round) / fine.cell),
-      y: Math.round((y + looks.round) / fine.cell),
-    })),
-    fine,
-    Math.min(most, 1.01 * found.scale),
-    check,
+}
+
+function fixedBorder(options: PackOptions): Border | null {
+  if (!options.blocked?.length) return null;
+  const cell = Math.max(options.width, options.height) / NODES;
+  return borderOf(
+    options.blocked,
+    cell,
+    POINTS_APART * cell,
+    1.5 * options.padding + 2 * cell,
   );
-  refuseLess(settled.texelsPerMetre, options);
-  return { ...settled, rounds: found.rounds };
+}
+
+const poseOf = (
+  { angle, x, y }: Placement,
+  { middle: [u, v] }: Border,
+  scale: number,
+): Pose => ({
+  angle,
+  x: x + scale * (Math.cos(angle) * u - Math.sin(angle) * v),
+  y: y + scale * (Math.sin(angle) * u + Math.cos(angle) * v),
+});
+
+const placementAt = (
+  { angle, x, y }: Pose,
+  { middle: [u, v] }: Border,
+  scale: number,
+): Placement => ({
+  angle,
+  x: x - scale * (Math.cos(angle) * u - Math.sin(angle) * v),
+  y: y - scale * (Math.sin(angle) * u + Math.cos(angle) * v),
+});
+
+/** Layouts by lowest places on coarse cells: the best of a few orders, then of orders changed by chance. */
+function firstLayout(
+  turned: readonly Turned[][],
+  area: number,
+  most: number,
+  options: PackOptions,
+  check: () => void,
+): (run: number) => { scale: number; placements: Placement[] } {
+  const { width, height } = options;
+  const top = Math.min(most, Math.sqrt((0.7 * width * height) / area));
+  const looks = silhouettesOf(turned, top, options);
+  const grid = looseGrid(looks, COARSE, options);
+  const orders = firstOrders(turned);
+  const layouts: { scale: number; placements: Placement[] }[] = [];
+  return (run) => {
+    layouts[run] ??= layoutOf(run);
+    return layouts[run];
+  };
+  function layoutOf(run: number) {
+    const random = seededRandom(run);
+    const sizes = turned.map(
+      ([item]) =>
+        Math.max(item.width, item.height) * (1 + 0.5 * (random() - 0.5)),
+    );
+    const tried = run
+      ? [orders[0].slice().sort((a, b) => sizes[b] - sizes[a] || a - b)]
+      : orders;
+    for (let scale = top; ; scale *= 0.97) {
+      const masks = masksOf(looks, scale, grid);
+      for (const order of tried) {
+        check();
+        const spots = placeAll(masks, order, grid);
+        if (!spots) continue;
+        return {
+          scale,
+          placements: spots.map(({ turn, x, y }, i) =>
+            placementOf(
+              turned[i][turn],
+              {
+                turn,
+                x: x + looks.round / grid.cell,
+                y: y + looks.round / grid.cell,
+              },
+              scale,
+              grid,
+            ),
+          ),
+        };
+      }
+      if (scale * scale * area < 1e-6)
+        throw new ArnikError(
+          `no place is left on the sheet of ${width} × ${height} px: free some of it, or ask for less padding`,
+        );
+    }
+  }
 }
 
 /** @throws ArnikError where less than the wanted density came out */
@@ -233,8 +335,8 @@ interface Grid {
   cell: number;
   gap: number;
   margin: number;
-  /** How deep cells lie in what does not move, or null where nothing does. */
-  blocked: { depth: Uint8Array; mask: Mask; gap: number } | null;
+  /** What does not move, with its gap, or null. */
+  blocked: { mask: Mask; gap: number } | null;
 }
 
 function gridOf(cells: number, options: PackOptions): Grid {
@@ -252,18 +354,7 @@ function gridOf(cells: number, options: PackOptions): Grid {
     const { across, up, gap } = grid;
     const bits = new Uint8Array(across * up);
     coverAll(bits, across, up, options.blocked, 1 / cell);
-    const mask = runsOf(bits, across, up);
-    const shape = shapeOf(mask, gap);
-    const depth = new Uint8Array(across * up);
-    for (let row = 0; row < up; row++)
-      depth.set(
-        shape.depth.subarray(
-          (row + gap) * (across + 2 * gap) + gap,
-          (row + gap) * (across + 2 * gap) + gap + across,
-        ),
-        row * across,
-      );
-    grid.blocked = { depth, mask, gap };
+    grid.blocked = { mask: runsOf(bits, across, up), gap };
   }
   return grid;
 }
@@ -343,143 +434,6 @@ function placeAll(
     spots[i] = found;
   }
   return spots;
-}
-
-/**
- * Lets the islands grow step by step, and separates them each time. Here an island is its silhouette with half the
- * padding round it, on cells that count from half covered on: what just fits is told rightly on average, and
- * settling on fine cells makes it strict.
- * @param start places of the silhouettes' lower left corners, px
- */
-function grow(
-  items: readonly Turned[][],
-  looks: Looks,
-  start: readonly Spot[],
-  from: number,
-  cap: number,
-  options: PackOptions,
-  check: () => void,
-  best: (scale: number, gone: number) => void,
-): { spots: Spot[]; scale: number; rounds: number } {
-  const { seconds = 0 } = options;
-  const grid = looseGrid(looks, items.length > 160 ? COARSE : SEARCH, options);
-  const { cell } = grid;
-  const random = seededRandom(items.length);
-  const begun = performance.now();
-  const most = seconds > 0 ? Infinity : (options.rounds ?? DEFAULT_ROUNDS);
-  const gone = () =>
-    seconds > 0
-      ? (performance.now() - begun) / (1000 * seconds)
-      : rounds / Math.max(1, most);
-  let spots = start.map(({ turn, x, y }) => ({
-    turn,
-    x: Math.round(x / cell),
-    y: Math.round(y / cell),
-  }));
-  let scale = from;
-  let rounds = 0;
-  let size = 0;
-  let failed = 0;
-  while (gone() < 1 && scale < cap) {
-    const step = Math.min(STEPS[size], cap / scale);
-    const shapes = masksOf(looks, scale * step, grid).map((turns) =>
-      turns.map((mask) => shapeOf(mask, 0)),
-    );
-    let apart = false;
-    const fits = shapes.every((turns) =>
-      turns.some((each) => fitsOn(grid, each)),
-    );
-    rounds += fits ? 0 : 1;
-    if (fits) {
-      const more = (length: number) =>
-        Math.round((length * scale * (step - 1)) / (2 * cell));
-      const work = new Separation(
-        shapes,
-        grid.across,
-        grid.up,
-        grid.margin,
-        // An island that grows keeps its middle.
-        spots.map(({ turn, x, y }, i) => ({
-          turn,
-          x: x - more(items[i][turn].width),
-          y: y - more(items[i][turn].height),
-        })),
-        random,
-        grid.blocked?.depth ?? null,
-      );
-      for (let sweep = 0; sweep < PATIENCE && gone() < 1; sweep++) {
-        rounds++;
-        work.sweep(Infinity, check);
-        if (work.depth() > NEARLY * items.length) continue;
-        apart = true;
-        spots = work.spots;
-        break;
-      }
-    }
-    if (apart) {
-      scale *= step;
-      failed = 0;
-      best(scale, gone());
-    } else if (++failed >= 2 || !fits) {
-      failed = 0;
-      if (!fits && size === STEPS.length - 1) break;
-      size = Math.min(STEPS.length - 1, size + 1);
-    }
-  }
-  return {
-    spots: spots.map(({ turn, x, y }) => ({
-      turn,
-      x: x * cell,
-      y: y * cell,
-    })),
-    scale,
-    rounds,
-  };
-}
-
-const fitsOn = (
-  { across, up, margin }: Grid,
-  { width, height }: Pick<Shape, "width" | "height">,
-) => width <= across - 2 * margin && height <= up - 2 * margin;
-
-/** Separates the layout on fine cells by short moves, at the largest scale at which that comes out. */
-function settle(
-  items: readonly Turned[][],
-  spots: readonly Spot[],
-  grid: Grid,
-  from: number,
-  check: () => void,
-): { placements: Placement[]; texelsPerMetre: number } {
-  for (let scale = from; ; scale *= SETTLE.step) {
-    const only = items.map((turns, i) => [turns[spots[i].turn]]);
-    const shapes = only.map((turns) =>
-      turns.map((item) => shapeOf(maskOf(item, scale / grid.cell), grid.gap)),
-    );
-    if (!shapes.every(([shape]) => fitsOn(grid, shape))) continue;
-    const work = new Separation(
-      shapes,
-      grid.across,
-      grid.up,
-      grid.margin,
-      spots.map(({ x, y }) => ({ turn: 0, x, y })),
-      seededRandom(7),
-      grid.blocked?.depth ?? null,
-    );
-    let least = Infinity;
-    for (let vain = 0; vain < SETTLE.vain;) {
-      work.sweep(SETTLE.reach, check);
-      const left = work.overlapping().length;
-      vain = left < least ? 0 : vain + 1;
-      least = Math.min(least, left);
-      if (left > 0) continue;
-      return {
-        placements: work.spots.map((spot, i) =>
-          placementOf(only[i][0], spot, scale, grid),
-        ),
-        texelsPerMetre: scale,
-      };
-    }
-  }
 }
 
 const placementOf = (

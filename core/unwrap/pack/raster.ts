@@ -10,6 +10,13 @@ export interface Mask {
   runs: Int32Array;
 }
 
+/** Where an island lies on a raster: which of its turns, and the cell of its lower left corner. */
+export interface Spot {
+  turn: number;
+  x: number;
+  y: number;
+}
+
 /** @param scale cells for each unit of the triangles */
 export function maskOf(
   item: Pick<Turned, "triangles" | "width" | "height">,
@@ -164,11 +171,8 @@ export class Raster {
   }
 
   /** Puts one of the masks at the place where its top ends lowest, and blocks it with a gap round it. */
-  place(
-    masks: readonly Mask[],
-    gap: number,
-  ): { turn: number; x: number; y: number } | null {
-    let best: { turn: number; x: number; y: number } | null = null;
+  place(masks: readonly Mask[], gap: number): Spot | null {
+    let best: Spot | null = null;
     let top = Infinity;
     masks.forEach((mask, turn) => {
       const found = this.find(mask, top);
@@ -176,7 +180,7 @@ export class Raster {
       top = found.y + mask.height;
       best = { turn, ...found };
     });
-    const chosen = best as { turn: number; x: number; y: number } | null;
+    const chosen = best as Spot | null;
     if (chosen) this.block(masks[chosen.turn], chosen.x, chosen.y, gap);
     return chosen;
   }
