@@ -1,4 +1,4 @@
-import { reduceTogether } from "../asset/reduce-meshes";
+import { recordTogether, seekMeshes } from "../asset/reduce-meshes";
 import { carrySeams } from "../mesh/carry-seams";
 import type { Mesh } from "../mesh/mesh";
 import type { Context } from "../operation";
@@ -131,15 +131,17 @@ function layAll(
     meshes.map((_, i) => options.keep[i] ?? null),
     single,
   );
-  return options.islands
+  const mayBeSplit = prepared.map(
+    ({ areas }, mesh) =>
+      areas.length <= DENSE && !options.keep[mesh]?.some((mark) => mark),
+  );
+  return options.islands || !mayBeSplit.some(Boolean)
     ? found
     : splitForSheet(
         prepared,
         found,
         rules,
-        (mesh) =>
-          prepared[mesh].areas.length <= DENSE &&
-          !options.keep[mesh]?.some((mark) => mark),
+        (mesh) => mayBeSplit[mesh],
         () => context.check(),
       );
 }
@@ -157,17 +159,19 @@ function seamsOfLighter(
   options: LayOutOptions,
   context: Context,
 ): Uint8Array | null {
-  const [light] = reduceTogether(
+  const quiet = { ...context, progress() {} };
+  const { record } = recordTogether(
     [{ ...mesh, uvs: null, seams: null, cuts: null }],
     LIGHTER,
-    { ...context, progress() {} },
-    { exchange: false },
+    {},
+    quiet,
   );
+  const [light] = seekMeshes(record, [mesh.materials], { budget: LIGHTER });
   if (!light) return null;
   const islands = layOut(
     [light],
     { ...options, islands: 0, symmetric: false, keep: [] },
-    { ...context, progress() {} },
+    quiet,
   );
   return carrySeams(light, marksOf(light, islands), mesh);
 }
