@@ -422,14 +422,16 @@ const effective = computed(() => {
       class="sheet-part"
       :style="{ width: `${100 * sheetShare}%` }"
     >
-      <span class="tag left mono"
+      <span class="tag left mono" :title="`Padding ${state.padding} px`"
         >{{
           tiles.length > 1
-            ? `tiles ${tiles.map(({ tile }) => tile).join(", ")}`
+            ? `${tiles.length} tiles from ${tiles[0].tile}`
             : `sheet ${tiles[0].tile}`
         }}
-        · {{ state.sheetWidth }} × {{ state.sheetHeight }} · padding
-        {{ state.padding }} px</span
+        · {{ state.sheetWidth }} × {{ state.sheetHeight }}
+        <template v-if="tiles.length === 1"
+          >· padding {{ state.padding }} px</template
+        ></span
       >
       <TableSwitches over="sheet" :effective="effective" />
     </div>

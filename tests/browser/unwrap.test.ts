@@ -3,6 +3,8 @@ import { join } from "node:path";
 import { decode } from "fast-png";
 import type { Browser, ElementHandle, Page } from "puppeteer-core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { writeMeshFile } from "../../core/formats/index";
+
 import type { AssetDocument } from "../../core/asset/document";
 import {
   App,
@@ -16,6 +18,7 @@ import {
   unfold,
   viewReady,
 } from "./app";
+import { cube } from "../shapes";
 
 interface Answer {
   jobs: { id: number; operation: string; state: string }[];
@@ -269,6 +272,53 @@ describe("edges", () => {
     );
     expect(hashOf(after, "normals")).not.toEqual(hashOf(before, "normals"));
   });
+});
 
-  it("has left no error on the page", () => expect(errors).toEqual([]));
+describe("a region", () => {
+  it("of a box is the side under the pointer: shown, cut out, and one island then", async () => {
+    const made = await app.json<{ id: number }>("assets", "POST", {
+      name: "box",
+    });
+    ({ id } = made);
+    await page.goto(`${app.url}/asset/${id}`);
+    await shows(page, "Choose files…");
+    const path = join(app.data, "box.obj");
+    writeFileSync(
+      path,
+      await writeMeshFile("box.obj", [{ name: "box", mesh: cube() }]),
+    );
+    const input = (await page.waitForSelector(
+      "input[aria-label='Mesh files']",
+    )) as ElementHandle<HTMLInputElement>;
+    await input.uploadFile(path);
+    await until((document) => document.parts.length > 0);
+    await page.evaluate(() =>
+      (document.activeElement as HTMLElement | null)?.blur(),
+    );
+    await page.keyboard.press("3");
+    await press(page, "Reduce to the budget");
+    await until((document) => document.parts.every((part) => part.game));
+    await page.keyboard.press("5");
+    await press(page, "Unwrap");
+    const before = await until((document) => Boolean(document.results.unwrap));
+    await press(page, "Region");
+    await pause(800);
+    const { table } = await areas();
+    await page.mouse.move(table.x - 4, table.y - 4);
+    await page.mouse.move(table.x, table.y);
+    await page.mouse.click(table.x, table.y);
+    await shows(page, "4 edges");
+    await press(page, "Set seam");
+    const after = await until((document) =>
+      hashOf(document, "cuts").some(Boolean),
+    );
+    expect(Number(report(after).islands)).toBeGreaterThanOrEqual(
+      Number(report(before).islands),
+    );
+    expect(report(after)).toMatchObject({ flipped: 0, overlap: 0 });
+  });
+});
+
+describe("the page", () => {
+  it("has left no error", () => expect(errors).toEqual([]));
 });

@@ -1,5 +1,6 @@
 import type { Rotation } from "../pack";
 import type { Border } from "./border";
+import { Ground } from "./ground";
 
 /** Where an island lies: its middle in px, its turn in radians. */
 export interface Pose {
@@ -18,8 +19,6 @@ export interface Room {
   margin: number;
 }
 
-/** Cells along the longer edge of the sheet on which places are looked for. */
-const CELLS = 64;
 /** Places tried for an island, and how many of the best are tried out. */
 const PLACES = 600;
 const FINALISTS = 3;
@@ -65,14 +64,11 @@ export class Jostle {
   private readonly groupMiddles: Float64Array;
   private readonly groupRadii: Float64Array;
   private readonly groupPoints: Int32Array;
-  /** count × count */
+  /** count × count; those of an island with itself stand for the border of the sheet. */
   private readonly weights: Float32Array;
   /** count × count: how deep each pair lay in each other when it was last looked at. */
   private readonly pairs: Float32Array;
-  private readonly cell: number;
-  private readonly across: number;
-  private readonly up: number;
-  private readonly ground: Float64Array;
+  private readonly ground: Ground;
   /** Islands that had nobody to give way to when they were last looked at, and nobody came near since. */
   private readonly calm: Uint8Array;
   /** Energy, gradient (x, y, turn) and the six of the Gauss-Newton matrix of what was gathered last. */
@@ -120,10 +116,7 @@ export class Jostle {
           this.starts[i] + 2 * groups.starts[g + 1];
       }),
     );
-    this.cell = Math.max(room.width, room.height) / CELLS;
-    this.across = Math.ceil(room.width / this.cell);
-    this.up = Math.ceil(room.height / this.cell);
-    this.ground = new Float64Array(this.across * this.up);
+    this.ground = new Ground(room.width, room.height);
     for (let i = moving; i < n; i++) {
       [this.x[i], this.y[i]] = borders[i].middle;
       this.place(i);
@@ -201,7 +194,9 @@ export class Jostle {
     if (!(least > 0)) return;
     const before = least;
     const own = this.poseOf(i);
-    this.drawGround(i);
+    this.drawOthers(i);
+    const { inner } = this.borders[i];
+    const scale = this.scales[i];
     const found: { value: number; pose: Pose }[] = [];
     let worst = Infinity;
     for (let k = 0; k < PLACES; k++) {
@@ -213,7 +208,7 @@ export class Jostle {
             : own.angle + (Math.PI / 2) * Math.floor(4 * random());
       const x = margin + random() * (room.width - 2 * margin);
       const y = margin + random() * (room.height - 2 * margin);
-      const value = this.groundAt(i, x, y, angle, worst);
+      const value = this.ground.valueAt(inner, scale, { x, y, angle }, worst);
       if (value >= worst) continue;
       let at = found.length;
       while (at > 0 && found[at - 1].value > value) at--;
@@ -240,6 +235,21 @@ export class Jostle {
     }
     this.put(i, best);
     this.gather(i);
+  }
+
+  /** Draws all others on the ground, by the weights an island has with each. */
+  private drawOthers(i: number): void {
+    this.ground.clear();
+    for (let j = 0; j < this.count; j++)
+      if (j !== i)
+        this.ground.add(
+          this.borders[j].coarse,
+          this.scales[j],
+          this.poseOf(j),
+          this.boxes.subarray(4 * j, 4 * j + 4),
+          this.padding / 2,
+          this.weights[i * this.count + j],
+        );
   }
 
   /** Lets two islands change places, each turned at random where any turn is allowed. */
@@ -311,8 +321,11 @@ export class Jostle {
   private gather(i: number): number {
     const { count, weights, pairs, sums } = this;
     sums.fill(0);
-    let deepest = this.meetBorder(i);
-    this.cost = BORDER_WEIGHT * deepest;
+    const own = i * count + i;
+    const atBorder = BORDER_WEIGHT * weights[own];
+    let deepest = this.meetBorder(i, atBorder);
+    pairs[own] = deepest;
+    this.cost = atBorder * deepest;
     for (let j = 0; j < count; j++) {
       if (j === i) continue;
       let deep = 0;
@@ -430,7 +443,7 @@ export class Jostle {
   }
 
   /** Adds up what the points of an island have outside the sheet. */
-  private meetBorder(i: number): number {
+  private meetBorder(i: number, weight: number): number {
     const { boxes, points, starts, sums } = this;
     const { margin } = this;
     const { width, height } = this.room;
@@ -452,22 +465,22 @@ export class Jostle {
       if (ex !== 0) {
         const turn = this.y[i] - y;
         deepest = Math.max(deepest, Math.abs(ex));
-        sums[0] += BORDER_WEIGHT * ex * ex;
-        sums[1] += BORDER_WEIGHT * ex;
-        sums[3] += BORDER_WEIGHT * ex * turn;
-        sums[4] += BORDER_WEIGHT;
-        sums[7] += BORDER_WEIGHT * turn;
-        sums[9] += BORDER_WEIGHT * turn * turn;
+        sums[0] += weight * ex * ex;
+        sums[1] += weight * ex;
+        sums[3] += weight * ex * turn;
+        sums[4] += weight;
+        sums[7] += weight * turn;
+        sums[9] += weight * turn * turn;
       }
       if (ey !== 0) {
         const turn = x - this.x[i];
         deepest = Math.max(deepest, Math.abs(ey));
-        sums[0] += BORDER_WEIGHT * ey * ey;
-        sums[2] += BORDER_WEIGHT * ey;
-        sums[3] += BORDER_WEIGHT * ey * turn;
-        sums[6] += BORDER_WEIGHT;
-        sums[8] += BORDER_WEIGHT * turn;
-        sums[9] += BORDER_WEIGHT * turn * turn;
+        sums[0] += weight * ey * ey;
+        sums[2] += weight * ey;
+        sums[3] += weight * ey * turn;
+        sums[6] += weight;
+        sums[8] += weight * turn;
+        sums[9] += weight * turn * turn;
       }
     }
     return deepest;
@@ -503,66 +516,4 @@ export class Jostle {
     this.angle[i] += k * dt * unit;
     this.place(i);
   }
-
-  /** What an island would lie in at a place, by its inner points; stops counting at the limit. */
-  private groundAt(
-    i: number,
-    x: number,
-    y: number,
-    angle: number,
-    limit: number,
-  ): number {
-    const { across, up, cell, ground } = this;
-    const { inner } = this.borders[i];
-    const cos = this.scales[i] * Math.cos(angle);
-    const sin = this.scales[i] * Math.sin(angle);
-    let value = 0;
-    for (let q = 0; q < inner.length && value < limit; q += 2) {
-      const c = (x + cos * inner[q] - sin * inner[q + 1]) / cell;
-      const r = (y + sin * inner[q] + cos * inner[q + 1]) / cell;
-      value +=
-        c >= 0 && r >= 0 && c < across && r < up
-          ? ground[(r | 0) * across + (c | 0)]
-          : OUTSIDE;
-    }
-    return value;
-  }
-
-  /** Draws how deep all the others are, by the weights an island has with each. */
-  private drawGround(i: number): void {
-    const { ground, cell, boxes, borders, weights } = this;
-    const half = this.padding / 2;
-    ground.fill(0);
-    for (let j = 0; j < this.count; j++) {
-      if (j === i) continue;
-      const scale = this.scales[j];
-      const { field, across, up, cell: own, left, bottom } = borders[j].coarse;
-      const step = 1 / (scale * own);
-      const cos = this.cos[j] * step;
-      const sin = this.sin[j] * step;
-      const cells = (px: number, most: number) =>
-        Math.max(0, Math.min(most - 1, Math.floor(px / cell)));
-      const c0 = cells(boxes[4 * j] - half, this.across);
-      const r0 = cells(boxes[4 * j + 1] - half, this.up);
-      const c1 = cells(boxes[4 * j + 2] + half, this.across);
-      const r1 = cells(boxes[4 * j + 3] + half, this.up);
-      const weight = weights[i * this.count + j] * scale;
-      const most = half / scale;
-      const dx = (c0 + 0.5) * cell - this.x[j];
-      for (let r = r0; r <= r1; r++) {
-        const dy = (r + 0.5) * cell - this.y[j];
-        let u = cos * dx + sin * dy - left / own + 0.5;
-        let v = cos * dy - sin * dx - bottom / own + 0.5;
-        const row = r * this.across;
-        for (let c = c0; c <= c1; c++, u += cos * cell, v -= sin * cell) {
-          if (u < 0 || v < 0 || u >= across || v >= up) continue;
-          const far = field[(v | 0) * across + (u | 0)];
-          if (far < most) ground[row + c] += weight * (most - far);
-        }
-      }
-    }
-  }
 }
-
-/** Depth that counts for a point outside the sheet, px. */
-const OUTSIDE = 1e5;
