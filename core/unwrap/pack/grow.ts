@@ -34,9 +34,9 @@ const PATIENCE = 30;
 /** Looks for another place that make a round. */
 const ROUND = 60;
 /** Rounds that a run is given at a time. */
-const TURN = 8;
+const TURN = 3;
 /** What a turn without gain takes off a run's worth, and how much less than the best is worth a new run. */
-const TIRING = 0.004;
+const TIRING = 0.01;
 const WORSE = 0.025;
 /** Share of the looks that the larger half of the islands gets: it moves seldom. */
 const LARGE_LOOKS = 0.3;
