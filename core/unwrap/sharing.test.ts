@@ -135,6 +135,29 @@ describe("islands that are alike", () => {
     );
   });
 
+  it("are found however they are turned on the sheet", () => {
+    const [one] = laidOn([wedge()], SHEET, { islands: 99 });
+    const count = gatherIslands([one], SHEET).length;
+    for (const angle of [0.3, 1.1, 2.5, 4]) {
+      const [cos, sin] = [0.7 * Math.cos(angle), 0.7 * Math.sin(angle)];
+      const uvs = one.uvs!.map((v, i, all) =>
+        i % 2
+          ? 0.5 + sin * (all[i - 1] - 0.5) + cos * (v - 0.5)
+          : 0.5 + cos * (v - 0.5) - sin * (all[i + 1] - 0.5),
+      );
+      const meshes = [one, { ...one, uvs }];
+      const groups = findAlike(
+        meshes,
+        gatherIslands(meshes, SHEET),
+        TOLERANCE,
+        plainContext(),
+      );
+      expect(
+        groups.reduce((sum, { others }) => sum + others.length, 0),
+      ).toBeGreaterThanOrEqual(count);
+    }
+  });
+
   it("lie exactly on each other once they share, and free what was foretold", async () => {
     const asset = assetOf([
       wedge(),

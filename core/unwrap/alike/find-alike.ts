@@ -28,7 +28,7 @@ const ROUNDS = 4;
 /** An island's shape, to be compared: without its place, turn and scale on the sheet. */
 interface Outline {
   island: SheetIsland;
-  /** 6 a triangle, metres, its box's middle at the origin. */
+  /** 6 a triangle, metres, the middle of its area at the origin. */
   triangles: Float64Array;
   /** 2 × corners, the same; and 3 × corners in space. */
   flat: Float64Array;
@@ -36,15 +36,15 @@ interface Outline {
   length: number;
   wide: number;
   high: number;
-  /** Turn that lays its smallest box along the axes, and metres a pixel. */
-  angle: number;
+  /** Turns that lay its smallest box, and its longest axis of area, along the sheet's; and metres a pixel. */
+  angles: readonly [number, number];
   scale: number;
   centre: [number, number];
 }
 
 /**
  * Finds islands that are the same by shape, turned or mirrored, within a tolerance: outlines are laid on each other
- * in eight ways; one counts where all points of each lie on the other and where points of both have the same
+ * in eight ways by their boxes, and in eight by their axes; one counts where all points of each lie on the other and where points of both have the same
  * distances from each other in space too.
  * @param tolerance share of an island's size that points may be off
  */
@@ -88,7 +88,8 @@ export function findAlike(
 function outlineOf(mesh: Mesh, island: SheetIsland): Outline {
   const scale = Math.sqrt(island.area / island.covered);
   const box = alignToBox({ triangles: island.pixels });
-  const [cx, cy] = island.middle;
+  const { middle, axis } = areaOf(island.pixels);
+  const [cx, cy] = middle;
   // Corners lie among the triangles' points; the mesh says where they are in space.
   const flat = new Float64Array(2 * island.corners.length);
   const space = new Float64Array(3 * island.corners.length);
@@ -122,10 +123,47 @@ function outlineOf(mesh: Mesh, island: SheetIsland): Outline {
     length,
     wide: Math.max(box.width, box.height) * scale,
     high: Math.min(box.width, box.height) * scale,
-    angle: box.angle + (box.height > box.width ? Math.PI / 2 : 0),
+    angles: [box.angle + (box.height > box.width ? Math.PI / 2 : 0), -axis],
     scale,
     centre: [cx, cy],
   };
+}
+
+/** Where the middle of an area lies and how its longest axis is turned: the same however the island lies. */
+function areaOf(t: Float64Array): { middle: [number, number]; axis: number } {
+  let all = 0;
+  const middle: [number, number] = [0, 0];
+  const each = (what: (i: number, area: number) => void) => {
+    for (let i = 0; i < t.length; i += 6)
+      what(
+        i,
+        Math.abs(
+          (t[i + 2] - t[i]) * (t[i + 5] - t[i + 1]) -
+            (t[i + 4] - t[i]) * (t[i + 3] - t[i + 1]),
+        ) / 2,
+      );
+  };
+  each((i, area) => {
+    all += area;
+    middle[0] += (area * (t[i] + t[i + 2] + t[i + 4])) / 3;
+    middle[1] += (area * (t[i + 1] + t[i + 3] + t[i + 5])) / 3;
+  });
+  middle[0] /= all;
+  middle[1] /= all;
+  let difference = 0;
+  let product = 0;
+  each((i, area) => {
+    const x = [0, 2, 4].map((k) => t[i + k] - middle[0]);
+    const y = [1, 3, 5].map((k) => t[i + k] - middle[1]);
+    const sum = (a: number[], b: number[]) =>
+      a[0] * b[0] +
+      a[1] * b[1] +
+      a[2] * b[2] +
+      (a[0] + a[1] + a[2]) * (b[0] + b[1] + b[2]);
+    difference += area * (sum(x, x) - sum(y, y));
+    product += area * sum(x, y);
+  });
+  return { middle, axis: Math.atan2(2 * product, difference) / 2 };
 }
 
 /** Pixels of the sheet, told from an island's own corners. */
@@ -155,12 +193,18 @@ function compare(
     Math.abs(a - b) <= 4 * tolerance * size;
   if (!near(one.wide, other.wide) || !near(one.high, other.high)) return null;
   let best: { off: number; move: SheetMove; mirrored: boolean } | null = null;
-  for (const mirrored of [false, true])
-    for (let quarter = 0; quarter < 4; quarter++) {
-      const found = layOn(one, other, mirrored, quarter, tolerance * size);
-      if (found && (!best || found.off < 0.5 * best.off))
-        best = { ...found, mirrored };
-    }
+  // Of several boxes about as small any may be found, so the axes are tried where the boxes say nothing.
+  for (let by = 0; by < 2 && !best; by++)
+    for (const mirrored of [false, true])
+      for (let quarter = 0; quarter < 4; quarter++) {
+        const turn =
+          (quarter * Math.PI) / 2 -
+          one.angles[by] +
+          (mirrored ? -1 : 1) * other.angles[by];
+        const found = layOn(one, other, mirrored, turn, tolerance * size);
+        if (found && (!best || found.off < 0.5 * best.off))
+          best = { ...found, mirrored };
+      }
   if (!best) return null;
   // From pixels of the other to pixels of the first.
   const { a, b, c, d, e, f } = best.move;
@@ -180,16 +224,15 @@ function compare(
   };
 }
 
-/** Lays one outline on another, beginning from one of eight ways. @returns null where that does not come out */
+/** Lays one outline on another, beginning from a turn. @returns null where that does not come out */
 function layOn(
   one: Outline,
   other: Outline,
   mirrored: boolean,
-  quarter: number,
+  turn: number,
   tolerance: number,
 ): { off: number; move: SheetMove } | null {
   const flip = mirrored ? -1 : 1;
-  const turn = (quarter * Math.PI) / 2 - one.angle + flip * other.angle;
   const cos = Math.cos(turn);
   const sin = Math.sin(turn);
   let move: SheetMove = {
