@@ -87,6 +87,8 @@ export function packMeshes(
   // Tiles share one density: the least that any of them comes to.
   for (let pass = 0; pass < 4; pass++) {
     packed = dealt.map((own, tile) => {
+      // The tile that set the density has it already.
+      if (pass && packed[tile].texelsPerMetre === density) return packed[tile];
       const [dx, dy] = tileAt(tile);
       const blocked = staying.flatMap((each) =>
         tileOf(each.middle[0] / sheet.width, each.middle[1] / sheet.height) ===

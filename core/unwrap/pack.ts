@@ -68,6 +68,8 @@ const FINE = 1024;
 /** Nodes along the longer edge for distances to borders, and px between border points at that many. */
 const NODES = 512;
 const POINTS_APART = 3;
+/** How far islands grow over a wanted density, so that settling has something to give up. */
+const OVER = 1.003;
 /** More islands than this are only put one after the other: there is little to gain and much to look at. */
 const CROWD = 400;
 
@@ -156,16 +158,20 @@ export function packIslands(
         ),
       };
     },
-    most,
+    most: OVER * most,
+    // However short the time, one round is made: what is recorded must lead to the same layout again.
     gone: (done) =>
       seconds > 0
-        ? (performance.now() - begun) / (1000 * seconds)
+        ? done && (performance.now() - begun) / (1000 * seconds)
         : done / rounds,
     check,
     best: (s, gone) => best((s * s * area) / (width * height), gone),
   };
   const found = grow(input);
-  const laid = settle(input, found);
+  const laid = settle(input, {
+    ...found,
+    scale: Math.min(most, found.scale),
+  });
   if (!laid) {
     const safe = lowest(turned, orders[0], fine, Math.min(most, scale), check);
     refuseLess(safe.texelsPerMetre, options);

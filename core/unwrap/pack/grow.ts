@@ -93,7 +93,7 @@ export function grow(input: GrowInput): Layout & { rounds: number } {
     while (share < 1 && rounds < until && run.at.scale < most) advance(run);
     run.vain = run.at.scale > scale ? 0 : run.vain + 1;
   }
-  return { ...top, rounds };
+  return { ...top, rounds: Math.max(1, rounds) };
 
   /** The run that got farthest, those without gain for long counting less; or a new one. */
   function nextRun(): Run {

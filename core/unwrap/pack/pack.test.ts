@@ -238,6 +238,12 @@ describe("packing by outline", () => {
     expect(packIslands(items, options, () => {})).toEqual(
       packIslands(items, options, () => {}),
     );
+    // The shortest search by time still makes a round, and can be repeated by it.
+    const timed = packIslands(items, { ...options, seconds: 1e-6 }, () => {});
+    expect(timed.rounds).toBeGreaterThan(0);
+    expect(
+      packIslands(items, { ...options, rounds: timed.rounds }, () => {}),
+    ).toEqual(timed);
     let asked = 0;
     expect(() =>
       packIslands(items, { ...options, rounds: 1e6 }, () => {
