@@ -39,8 +39,10 @@ export default defineNuxtConfig({
     },
   },
   nitro: {
+    // scripts/serve.mjs listens: it opens the data folder first, and says why where that or the port is taken.
+    preset: "node-listener",
+    serveStatic: true,
     esbuild: { options: { target: "es2022", tsconfigRaw: decorators } },
-    externals: { inline: [] },
   },
   vite: { worker: { format: "es" } },
   typescript: {

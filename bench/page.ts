@@ -43,13 +43,12 @@ const folder = mkdtempSync(join(tmpdir(), "arnik-bench-"));
 const file = join(folder, NAME);
 const mesh = rollingSea();
 writeFileSync(file, await writeMeshFile(NAME, [{ name: "sea", mesh }]));
-const server = spawn(process.execPath, [".output/server/index.mjs"], {
+const server = spawn(process.execPath, ["scripts/serve.mjs"], {
   env: {
     ...process.env,
     ARNIK_ROOT: process.cwd(),
     ARNIK_DATA: join(folder, "data"),
-    NITRO_HOST: "127.0.0.1",
-    NITRO_PORT: PORT,
+    PORT,
   },
   stdio: "ignore",
 });

@@ -90,9 +90,9 @@ async function writeFiles(folder: string): Promise<void> {
 }
 
 async function fillStore(folder: string): Promise<void> {
-  const store = await Store.open(folder);
+  const store = await Store.open(folder, "the making of the demo");
   try {
-    if ((await store.assets()).length) return;
+    if ((await store.list()).length) return;
     const lanes = threadLanes(new URL("./lane-worker.mjs", import.meta.url));
     const context: Context = { progress() {}, check() {}, lanes };
     for (const [name, { triangles, sheetSize, steps }] of Object.entries(

@@ -10,7 +10,9 @@ export const buildNode = () =>
     entryPoints: {
       arnik: "cli/main.ts",
       "lane-worker": "host/lane-worker.ts",
+      "job-process": "server/jobs/job-process.ts",
       "job-worker": "server/jobs/job-worker.ts",
+      "store-thread": "server/store/store-thread.ts",
       "make-demo": "demo/make-demo.ts",
       bench: "bench/main.ts",
       "bench-page": "bench/page.ts",

@@ -9,8 +9,6 @@ const env = {
   ...process.env,
   ARNIK_ROOT: root,
   ARNIK_DATA: process.env.ARNIK_DATA ?? `${root}data`,
-  NITRO_HOST: "127.0.0.1",
-  NITRO_PORT: process.env.PORT ?? "3000",
 };
 const made = spawnSync(process.execPath, ["dist/make-demo.mjs"], {
   cwd: root,
@@ -18,12 +16,11 @@ const made = spawnSync(process.execPath, ["dist/make-demo.mjs"], {
   stdio: "inherit",
 });
 if (made.status !== 0) process.exit(made.status ?? 1);
-const server = spawn(process.execPath, [".output/server/index.mjs"], {
+const server = spawn(process.execPath, ["scripts/serve.mjs"], {
   cwd: root,
   env,
   stdio: "inherit",
 });
-process.stdout.write(`Arnik: http://127.0.0.1:${env.NITRO_PORT}\n`);
 for (const signal of ["SIGINT", "SIGTERM"])
   process.on(signal, () => server.kill(signal));
 server.on("exit", (code) => process.exit(code ?? 0));

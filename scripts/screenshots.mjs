@@ -18,15 +18,14 @@ const env = {
   ...process.env,
   ARNIK_ROOT: root,
   ARNIK_DATA: data,
-  NITRO_HOST: "127.0.0.1",
-  NITRO_PORT: "3458",
+  PORT: "3458",
 };
 spawnSync(process.execPath, ["dist/make-demo.mjs"], {
   cwd: root,
   env,
   stdio: "inherit",
 });
-const server = spawn(process.execPath, [".output/server/index.mjs"], {
+const server = spawn(process.execPath, ["scripts/serve.mjs"], {
   cwd: root,
   env,
   stdio: "ignore",

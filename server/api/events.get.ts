@@ -1,24 +1,26 @@
 import { createEventStream } from "h3";
-import { describeJob, route } from "../answers";
-import type { QueueEvent } from "../jobs/queue";
+import { route } from "../answers";
 
-/** Server-sent events: jobs as they go on, and assets whose state moved. */
-export default route(async (event, { store, queue }) => {
+/** Messages that may wait for a page that reads slowly; after that it misses some, and asks anew when it can. */
+const MOST_WAITING = 200;
+
+/** Server-sent events: jobs as they go on, and assets whose state moved. Each message is made once for all pages. */
+export default route(async (event, { queue }) => {
   const stream = createEventStream(event);
-  const listen = (what: QueueEvent) => {
-    void (async () => {
-      const data =
-        what.kind === "job"
-          ? { kind: "job", job: describeJob(await store.job(what.job), queue) }
-          : what;
-      await stream.push(JSON.stringify(data));
-    })().catch(() => {});
+  let waiting = 0;
+  const push = (message: string) => {
+    if (waiting >= MOST_WAITING) return;
+    waiting++;
+    stream
+      .push(message)
+      .catch(() => {})
+      .finally(() => waiting--);
   };
-  queue.on("event", listen);
+  queue.on("event", push);
   stream.onClosed(async () => {
-    queue.off("event", listen);
-    await stream.close();
+    queue.off("event", push);
+    await stream.close().catch(() => {});
   });
-  void stream.push(JSON.stringify({ kind: "hello" }));
+  push(JSON.stringify({ kind: "hello" }));
   return stream.send();
 });

@@ -1,23 +1,32 @@
 import { readFileSync } from "node:fs";
+import { join } from "node:path";
 import { parentPort, workerData } from "node:worker_threads";
 import { encode } from "fast-png";
 import type { Asset } from "../../core/asset/asset";
-import { CancelledError, ArnikError } from "../../core/errors";
+import { ArnikError, CancelledError } from "../../core/errors";
+import type { GivenFile } from "../../core/formats/index";
 import type { Context, OperationResult } from "../../core/operation";
-import { checkFlag } from "../../core/operation";
 import { findOperation } from "../../core/operations";
 import { bringUpToDate, runOperation } from "../../core/route";
 import { portrait } from "../../core/space/portrait";
 import { threadLanes } from "../../host/lanes";
-import { ConflictError, Store } from "../store/store";
-import type { JobAnswer, JobCall } from "./messages";
+import type { CallMessage } from "../remote";
+import { answerCalls } from "../remote";
+import { asStoreError } from "../store/database";
+import { Store } from "../store/store";
+import type { Upload } from "../store/rows";
+import { uploadPath } from "../uploads";
+import type { JobProcessData, Work, WorkDone, WorkProgress } from "./messages";
 import { UP_TO_DATE } from "./messages";
 
-const { folder } = workerData as { folder: string };
-const store = await Store.open(folder);
+const { folder, owner, cancel } = workerData as JobProcessData & {
+  cancel: SharedArrayBuffer;
+};
+const flag = new Int32Array(cancel);
+const opening = Store.join(folder, owner);
+opening.catch(() => {});
 const lanes = threadLanes(new URL("./lane-worker.mjs", import.meta.url));
 const kept = new Map<string, Uint8Array>();
-const answer = (message: JobAnswer) => parentPort!.postMessage(message);
 
 interface Outcome {
   asset: Asset;
@@ -26,12 +35,12 @@ interface Outcome {
   files: NonNullable<OperationResult["files"]>;
 }
 
-async function work(
-  call: JobCall,
+async function compute(
+  work: Work,
   before: Asset,
   context: Context,
 ): Promise<Outcome> {
-  if (call.operation === UP_TO_DATE) {
+  if (work.operation === UP_TO_DATE) {
     const { asset, redone, files } = await bringUpToDate(before, context);
     return {
       asset,
@@ -40,11 +49,11 @@ async function work(
       files,
     };
   }
-  const operation = findOperation(call.operation);
+  const operation = findOperation(work.operation);
   const { asset, report, headline, files } = await runOperation(
     operation,
     before,
-    call.options,
+    work.options,
     context,
   );
   const said = headline || (report.summary as string | undefined);
@@ -56,59 +65,57 @@ async function work(
   };
 }
 
-async function handle(call: JobCall): Promise<void> {
-  const flag = new Int32Array(call.cancel);
-  const check = checkFlag(flag);
+async function handle(
+  call: number,
+  work: Work,
+  tell: (news: WorkProgress) => void,
+): Promise<WorkDone> {
+  const store = await opening;
+  const check = () => {
+    if (Atomics.load(flag, 0) === call) throw new CancelledError();
+  };
   let said = 0;
   const context: Context = {
     check,
     lanes,
     assetById: async (id) =>
       store.load((await store.asset(id)).head, new Map()),
-    files: call.uploads.map(({ name, path }) => ({
-      name,
-      bytes: readFileSync(path),
-    })),
+    files: work.uploads.map(givenFile),
     progress(share, step) {
       if (Date.now() - said < 80) return;
       said = Date.now();
-      answer({ call: call.call, kind: "progress", share, step });
+      tell({ share, step });
     },
   };
-  const before = await store.load(call.revision, kept);
-  const { asset, title, report, files } = await work(call, before, context);
+  const before = await store.load(work.revision, kept);
   check();
-  answer({
-    call: call.call,
-    kind: "progress",
-    share: 0.97,
-    step: "storing the result",
-  });
+  const { asset, title, report, files } = await compute(work, before, context);
+  check();
+  tell({ share: 0.97, step: "storing the result" });
   const revision = await store.commit(
-    call.assetId,
-    call.revision,
+    work.assetId,
+    work.revision,
     asset,
     title,
     async (trx) => {
-      if (!call.job) return;
-      const [file] = files;
-      if (file)
-        await trx("deliveries").insert({
-          job_id: call.job,
-          name: file.name,
-          bytes: Buffer.from(file.bytes),
-        });
-      await trx("jobs")
-        .where({ id: call.job })
-        .update({
-          state: "done",
-          report: JSON.stringify({ title, ...report }),
-          ended: new Date().toISOString(),
-        });
+      if (work.job)
+        await store.jobs.finish(trx, work.job, { title, ...report }, files[0]);
     },
   );
-  answer({ call: call.call, kind: "done", revision, report, summary: title });
-  if (meshesChanged(before, asset)) await paint(call.assetId, asset);
+  if (meshesChanged(before, asset))
+    setImmediate(() => void paint(work.assetId, asset));
+  return { revision, report, title };
+}
+
+/** @throws ArnikError where the file is no longer there */
+function givenFile({ id, name }: Upload): GivenFile {
+  try {
+    return { name, bytes: readFileSync(uploadPath(folder, id)) };
+  } catch {
+    throw new ArnikError(
+      `${name} is no longer kept by the server: bring it in again`,
+    );
+  }
 }
 
 const meshesChanged = (a: Asset, b: Asset) =>
@@ -119,28 +126,47 @@ const meshesChanged = (a: Asset, b: Asset) =>
       part.game?.positions !== a.parts[i].game?.positions,
   );
 
+/** The picture of the first page. It can fail without anything being lost. */
 async function paint(assetId: number, asset: Asset): Promise<void> {
-  const pixels = portrait(asset, 320, 240);
-  if (pixels)
-    await store.setPicture(
-      assetId,
-      encode({ width: 320, height: 240, data: pixels, channels: 3, depth: 8 }),
-    );
+  try {
+    const pixels = portrait(asset, 320, 240);
+    if (!pixels) return;
+    const png = encode({
+      width: 320,
+      height: 240,
+      data: pixels,
+      channels: 3,
+      depth: 8,
+    });
+    await (await opening).setPicture(assetId, png);
+  } catch {
+    // The page shows the picture before.
+  }
 }
 
-let queue = Promise.resolve();
-parentPort!.on("message", (call: JobCall) => {
-  queue = queue.then(() =>
-    handle(call).catch((error: unknown) => {
-      const known = error instanceof ArnikError;
-      const message = error instanceof Error ? error.message : String(error);
-      answer({
-        call: call.call,
-        kind: "failed",
-        message: known ? message : `unexpected: ${message}`,
-        cancelled: error instanceof CancelledError,
-        status: error instanceof ConflictError ? 409 : known ? 422 : 500,
+let line: Promise<unknown> = Promise.resolve();
+parentPort!.on(
+  "message",
+  answerCalls(
+    (message) => parentPort!.postMessage(message),
+    ({ call, args }: CallMessage, news) => {
+      const done = line.then(async () => {
+        try {
+          return { value: await handle(call, args[0] as Work, news) };
+        } catch (error) {
+          throw named(error);
+        }
       });
-    }),
-  );
-});
+      line = done.catch(() => {});
+      return done;
+    },
+  ),
+);
+
+/** What is no error of ours is a fault of ours, and says so. */
+function named(error: unknown): Error {
+  const known = asStoreError(error);
+  return known instanceof ArnikError
+    ? known
+    : new Error(`unexpected: ${known.message}`);
+}

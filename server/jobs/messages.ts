@@ -1,35 +1,42 @@
-/** What a job thread is asked. */
-export interface JobCall {
-  /** Tells answers of one thread apart. */
-  call: number;
+import type { Upload } from "../store/rows";
+
+/** What a job process is asked to do. */
+export interface Work {
   /** Row of the job, or 0 for an instant operation, which has none. */
   job: number;
   assetId: number;
   revision: number;
   operation: string;
   options: unknown;
-  /** Uploaded files: name as given, and where it waits on disk. */
-  uploads: { name: string; path: string }[];
-  /** One Int32: not 0 once somebody asked to stop. */
-  cancel: SharedArrayBuffer;
+  uploads: readonly Upload[];
 }
 
-export type JobAnswer =
-  | { call: number; kind: "progress"; share: number; step: string }
-  | {
-      call: number;
-      kind: "done";
-      revision: number;
-      report: Record<string, unknown>;
-      summary: string;
-    }
-  | {
-      call: number;
-      kind: "failed";
-      message: string;
-      cancelled: boolean;
-      status: number;
-    };
+/** What work tells before it is done. */
+export interface WorkProgress {
+  share: number;
+  step: string;
+}
+
+/** What is left of work when it is done. */
+export interface WorkDone {
+  revision: number;
+  report: Record<string, unknown>;
+  title: string;
+}
+
+/** What a job process is started with. */
+export interface JobProcessData {
+  folder: string;
+  /** Of the store that asks: results are stored only while it is the one in use. */
+  owner: string;
+  /** 0 for work that answers at once, more for work that gives way to it. */
+  niceness: number;
+}
+
+/** Asks the work at hand to stop; it is not answered, the call is. */
+export interface CancelMessage {
+  cancel: number;
+}
 
 /** The name under which bringing stale stages up to date is queued. */
 export const UP_TO_DATE = "route/up-to-date";

@@ -1,15 +1,18 @@
 import { EventEmitter } from "node:events";
-import { rmSync } from "node:fs";
-import { join } from "node:path";
-import { pathToFileURL } from "node:url";
-import { Worker } from "node:worker_threads";
-import { ArnikError } from "../../core/errors";
-import type { JobRow } from "../store/store";
-import type { Store } from "../store/store";
-import type { JobAnswer, JobCall } from "./messages";
+import { setTimeout as pause } from "node:timers/promises";
+import { CancelledError } from "../../core/errors";
+import { BusyError, ConflictError, NotFoundError, TimeError } from "../errors";
+import type { JobRow, NewJob, Upload } from "../store/rows";
+import type { StoreClient } from "../store/store-client";
+import type { Uploads } from "../uploads";
+import type { Work } from "./messages";
+import { Turns } from "./turns";
+import type { WorkProcess } from "./work-process";
 
-/** How long a cancelled job may take to notice before its thread is ended. */
-const PATIENCE = 600;
+/** How long an operation that answers within the request may take, milliseconds. */
+export const INSTANT_LIMIT = 60_000;
+/** Longest wait before an end that the store could not take is written again, milliseconds. */
+const LONGEST_PAUSE = 2000;
 
 export interface JobProgress {
   share: number;
@@ -18,226 +21,358 @@ export interface JobProgress {
   since: number;
 }
 
-export type QueueEvent =
-  | { kind: "job"; job: number; asset: number }
-  | { kind: "asset"; asset: number };
-
-/** An operation failed; `status` is the HTTP status that says so. */
-export class RunError extends ArnikError {
-  override name = "RunError";
-  constructor(
-    message: string,
-    readonly status: number,
-  ) {
-    super(message);
-  }
+/** What a page needs to know of a job. */
+export interface JobDescription {
+  id: number;
+  asset: number;
+  operation: string;
+  state: JobRow["state"];
+  error: string | null;
+  report: Record<string, unknown> | null;
+  made: string;
+  ended: string | null;
+  progress: JobProgress | null;
 }
 
-interface Waiting {
-  resolve(answer: Extract<JobAnswer, { kind: "done" }>): void;
-  reject(error: Error): void;
-  progress(share: number, step: string): void;
-}
-
-/** A thread that runs operations, replaced when it has to be ended. */
-class JobThread {
-  private worker: Worker | null = null;
-  private readonly waiting = new Map<number, Waiting>();
-  private calls = 0;
-
-  constructor(private readonly folder: string) {}
-
-  run(
-    call: Omit<JobCall, "call">,
-    progress: Waiting["progress"],
-  ): Promise<Extract<JobAnswer, { kind: "done" }>> {
-    const worker = (this.worker ??= this.start());
-    const number = ++this.calls;
-    return new Promise((resolve, reject) => {
-      this.waiting.set(number, { resolve, reject, progress });
-      worker.postMessage({ ...call, call: number } satisfies JobCall);
-    });
-  }
-
-  async end(why: string): Promise<void> {
-    const { worker } = this;
-    this.worker = null;
-    worker?.removeAllListeners();
-    await worker?.terminate();
-    this.failAll(new RunError(why, 500));
-  }
-
-  private start(): Worker {
-    const script = pathToFileURL(
-      join(process.env.ARNIK_ROOT ?? process.cwd(), "dist", "job-worker.mjs"),
-    );
-    const worker = new Worker(script, {
-      workerData: { folder: this.folder },
-      resourceLimits: { maxOldGenerationSizeMb: 8192 },
-    });
-    worker.on("message", (answer: JobAnswer) => {
-      const waiting = this.waiting.get(answer.call);
-      if (!waiting) return;
-      if (answer.kind === "progress")
-        return waiting.progress(answer.share, answer.step);
-      this.waiting.delete(answer.call);
-      if (answer.kind === "done") waiting.resolve(answer);
-      else
-        waiting.reject(
-          new RunError(
-            answer.cancelled ? "cancelled" : answer.message,
-            answer.status,
-          ),
-        );
-    });
-    worker.on("error", (error) => {
-      this.worker = null;
-      this.failAll(new RunError(`the work ended early: ${error.message}`, 500));
-    });
-    return worker;
-  }
-
-  private failAll(error: Error): void {
-    for (const waiting of this.waiting.values()) waiting.reject(error);
-    this.waiting.clear();
-  }
+/** A job from being accepted until its end is in the store. */
+interface Live {
+  row: JobRow;
+  share: number;
+  step: string;
+  began: number;
+  abort: AbortController;
+  /** Fulfilled once it has ended, however. */
+  ended: Promise<void>;
+  end(): void;
 }
 
 /**
- * The queue of heavy jobs, one at a time (each uses all cores by its lanes), and beside it a thread for instant
- * operations, so that a click never waits behind a bake.
+ * Heavy jobs, one at a time (each uses all cores by its lanes), and beside them operations that answer at once, so
+ * that a click never waits behind a bake.
+ *
+ * queued → running → done, failed, cancelled or interrupted. Every way out of a state leads through `finish`, and
+ * whatever throws on the way, the asset is released and the next job starts. What a page sees of a job is what is
+ * true here; where the store can't take it (a full disk), it is written as soon as it can.
  */
-export class JobQueue extends EventEmitter<{ event: [QueueEvent] }> {
-  private readonly heavy: JobThread;
-  private readonly instant: JobThread;
-  private readonly progress = new Map<number, JobProgress>();
-  private current: {
-    job: JobRow;
-    cancel: SharedArrayBuffer;
-    cancelled: boolean;
-  } | null = null;
+export class JobQueue extends EventEmitter<{ event: [string] }> {
+  private readonly turns = new Turns();
+  private readonly live = new Map<number, Live>();
+  private waiting: Live[] = [];
+  private working = false;
+  private closed = false;
 
   constructor(
-    private readonly store: Store,
-    private readonly folder: string,
+    private readonly store: StoreClient,
+    private readonly uploads: Uploads,
+    private readonly heavy: WorkProcess,
+    private readonly instant: WorkProcess,
   ) {
     super();
-    this.heavy = new JobThread(folder);
-    this.instant = new JobThread(folder);
-    this.setMaxListeners(200);
+    this.setMaxListeners(0);
   }
 
-  async add(
-    job: Pick<
-      JobRow,
-      "asset_id" | "revision_id" | "operation" | "options" | "uploads"
-    >,
-  ): Promise<JobRow> {
-    const row = await this.store.addJob(job);
-    this.tell(row);
-    void this.next();
+  /**
+   * Accepts a job; its asset is held from now until it has ended.
+   * @throws BusyError, ConflictError, NotFoundError before anything is stored
+   */
+  async accept(job: NewJob): Promise<JobRow> {
+    const row = await this.turns.hold(job.asset_id, async () => {
+      await this.checkHead(job.asset_id, job.revision_id);
+      this.checkUploads(job);
+      return this.store.jobs.add(job);
+    });
+    let end = () => {};
+    const ended = new Promise<void>((resolve) => (end = resolve));
+    const live: Live = {
+      row,
+      share: 0,
+      step: "waiting",
+      began: Date.now(),
+      abort: new AbortController(),
+      ended,
+      end,
+    };
+    this.live.set(row.id, live);
+    this.waiting.push(live);
+    this.tell(live);
+    void this.work();
     return row;
   }
 
-  /** Runs an instant operation and waits for it. @throws RunError */
-  async runNow(
-    call: Pick<JobCall, "assetId" | "revision" | "operation" | "options">,
-  ): Promise<void> {
-    await this.refuseWhileBusy(call.assetId);
-    await this.instant.run(
-      { ...call, job: 0, uploads: [], cancel: new SharedArrayBuffer(4) },
-      () => {},
-    );
-    this.emit("event", { kind: "asset", asset: call.assetId });
-  }
-
-  /** @throws RunError where a job works on the asset, since its result would be lost to the change */
-  async refuseWhileBusy(assetId: number): Promise<void> {
-    const busy = (await this.store.jobs(assetId)).find(
-      (job) => job.state === "running" || job.state === "queued",
-    );
-    if (busy)
-      throw new RunError(
-        "a job is under way on this asset: wait for it or cancel it first",
-        409,
+  /** Runs a job that did not end well again, on the asset as it is now. */
+  async again(id: number): Promise<JobRow> {
+    const job = await this.row(id);
+    if (job.state === "done")
+      throw new ConflictError(
+        "this job is done: there is nothing to run again",
       );
+    if (this.live.get(id) && !this.live.get(id)!.row.ended)
+      throw new BusyError("this job is still under way");
+    const { head } = await this.store.asset(job.asset_id);
+    return this.accept({
+      asset_id: job.asset_id,
+      revision_id: head,
+      operation: job.operation,
+      options: job.options,
+      uploads: job.uploads,
+    });
   }
 
-  progressOf(job: number): JobProgress | null {
-    const progress = this.progress.get(job);
-    return progress
-      ? { ...progress, since: Date.now() - progress.since }
-      : null;
+  /** A change that takes its turn: undo, redo, restoring. */
+  async change(asset: number, work: () => Promise<void>): Promise<void> {
+    await this.turns.take(asset, work);
+    this.tellAsset(asset);
   }
 
+  /**
+   * Runs an operation that answers at once, in its turn.
+   * @param signal stops it, as when whoever asked has gone
+   */
+  async runNow(
+    work: Omit<Work, "job" | "uploads">,
+    signal: AbortSignal,
+  ): Promise<void> {
+    await this.change(work.assetId, async () => {
+      await this.checkHead(work.assetId, work.revision);
+      const limit = new AbortController();
+      const timer = setTimeout(
+        () =>
+          limit.abort(
+            new TimeError(
+              `this took longer than ${INSTANT_LIMIT / 1000} seconds and was stopped; nothing was changed`,
+            ),
+          ),
+        INSTANT_LIMIT,
+      );
+      try {
+        await this.instant.run(
+          { ...work, job: 0, uploads: [] },
+          AbortSignal.any([signal, limit.signal]),
+        );
+      } finally {
+        clearTimeout(timer);
+      }
+    });
+  }
+
+  /** Cancels a job where it still is under way, and returns when it has ended. */
   async cancel(id: number): Promise<void> {
-    const job = await this.store.job(id);
-    if (job.state === "queued") {
-      await this.store.setJob(id, { state: "cancelled" });
-      this.dropUploads(job);
-      this.tell(job);
+    const live = this.live.get(id);
+    if (!live) {
+      await this.store.jobs.get(id);
       return;
     }
-    const { current } = this;
-    if (current?.job.id !== id) return;
-    current.cancelled = true;
-    Atomics.store(new Int32Array(current.cancel), 0, 1);
-    setTimeout(() => {
-      if (this.current === current) void this.heavy.end("cancelled");
-    }, PATIENCE).unref();
+    live.abort.abort();
+    const at = this.waiting.indexOf(live);
+    if (at >= 0) {
+      this.waiting.splice(at, 1);
+      this.finish(live, { state: "cancelled" });
+    }
+    await live.ended;
   }
 
-  private async next(): Promise<void> {
-    if (this.current) return;
-    const job = await this.store.nextJob();
-    if (!job || this.current) return;
-    const current = { job, cancel: new SharedArrayBuffer(4), cancelled: false };
-    this.current = current;
-    const started = Date.now();
-    await this.store.setJob(job.id, { state: "running" });
-    this.progress.set(job.id, { share: 0, step: "starting", since: started });
-    this.tell(job);
+  /** Deletes an asset; what runs on it is cancelled first. */
+  async deleteAsset(asset: number): Promise<void> {
+    await this.store.asset(asset);
+    await this.turns.doom(asset);
     try {
-      await this.heavy.run(
+      for (const { row } of [...this.live.values()])
+        if (row.asset_id === asset) await this.cancel(row.id);
+      const jobs = await this.store.jobs.of(asset, 1000);
+      await this.store.deleteAsset(asset);
+      for (const job of jobs) this.uploads.drop(uploadsOf(job));
+    } finally {
+      this.turns.spare(asset);
+    }
+    this.tellAsset(asset);
+  }
+
+  /** A job as it is now, whether or not the store knows yet. */
+  describe(row: JobRow): JobDescription {
+    const live = this.live.get(row.id);
+    const { id, asset_id, operation, state, error, report, made, ended } =
+      live?.row ?? row;
+    return {
+      id,
+      asset: asset_id,
+      operation,
+      state,
+      error,
+      report: report ? (JSON.parse(report) as Record<string, unknown>) : null,
+      made,
+      ended,
+      progress:
+        live && !ended
+          ? {
+              share: live.share,
+              step: live.step,
+              since: Date.now() - live.began,
+            }
+          : null,
+    };
+  }
+
+  /** Removes files of jobs that ended long ago, and files that nobody asked for. */
+  async sweep(kept: number): Promise<void> {
+    const since = new Date(Date.now() - kept).toISOString();
+    const jobs = await this.store.jobs.withUploads(since);
+    const rows = [...jobs, ...[...this.live.values()].map(({ row }) => row)];
+    this.uploads.sweep(
+      new Set(rows.flatMap((row) => uploadsOf(row).map(({ id }) => id))),
+    );
+  }
+
+  /** Stops all work; jobs that were under way are marked interrupted at the next start. */
+  async close(): Promise<void> {
+    this.closed = true;
+    this.waiting = [];
+    await Promise.all([this.heavy.end(), this.instant.end()]);
+  }
+
+  private async work(): Promise<void> {
+    if (this.working) return;
+    this.working = true;
+    for (let next; !this.closed && (next = this.waiting.shift());)
+      await this.run(next);
+    this.working = false;
+  }
+
+  /** Never throws: however the work ends, the job ends and the next one starts. */
+  private async run(live: Live): Promise<void> {
+    const { row } = live;
+    try {
+      live.began = Date.now();
+      live.step = "starting";
+      if (!(await this.store.jobs.set(row.id, { state: "running" })))
+        throw new CancelledError();
+      live.row = { ...row, state: "running" };
+      this.tell(live);
+      const { report, title } = await this.heavy.run(
         {
-          job: job.id,
-          assetId: job.asset_id,
-          revision: job.revision_id,
-          operation: job.operation,
-          options: JSON.parse(job.options) as unknown,
-          uploads: JSON.parse(job.uploads) as JobCall["uploads"],
-          cancel: current.cancel,
+          job: row.id,
+          assetId: row.asset_id,
+          revision: row.revision_id,
+          operation: row.operation,
+          options: JSON.parse(row.options) as unknown,
+          uploads: uploadsOf(row),
         },
-        (share, step) => {
-          this.progress.set(job.id, { share, step, since: started });
-          this.tell(job);
+        live.abort.signal,
+        ({ share, step }) => {
+          live.share = share;
+          live.step = step;
+          this.tell(live);
         },
       );
+      this.finish(live, {
+        state: "done",
+        report: JSON.stringify({ title, ...report }),
+      });
     } catch (error) {
-      const message = error instanceof Error ? error.message : String(error);
-      // A job that committed just before it was stopped is done.
-      if ((await this.store.job(job.id)).state === "running")
-        await this.store.setJob(
-          job.id,
-          current.cancelled
-            ? { state: "cancelled" }
-            : { state: "failed", error: message },
-        );
+      this.finish(
+        live,
+        error instanceof CancelledError
+          ? { state: "cancelled" }
+          : {
+              state: "failed",
+              error: error instanceof Error ? error.message : String(error),
+            },
+      );
     }
-    this.progress.delete(job.id);
-    if ((await this.store.job(job.id)).state === "done") this.dropUploads(job);
-    this.current = null;
-    this.tell(job);
-    this.emit("event", { kind: "asset", asset: job.asset_id });
-    void this.next();
   }
 
-  private dropUploads(job: JobRow): void {
-    for (const { path } of JSON.parse(job.uploads) as JobCall["uploads"])
-      rmSync(path, { force: true });
+  /** The one way out of every state. */
+  private finish(
+    live: Live,
+    end: Pick<JobRow, "state"> & Partial<Pick<JobRow, "error" | "report">>,
+  ): void {
+    live.row = {
+      ...live.row,
+      ...end,
+      ended: new Date().toISOString(),
+    };
+    void this.settle(live).finally(() => {
+      this.turns.release(live.row.asset_id);
+      if (live.row.state === "done") this.uploads.drop(uploadsOf(live.row));
+      this.tell(live);
+      this.tellAsset(live.row.asset_id);
+      live.end();
+    });
   }
 
-  private tell(job: JobRow): void {
-    this.emit("event", { kind: "job", job: job.id, asset: job.asset_id });
+  /**
+   * Writes the end into the store, once now and, where that fails, again and again in the background. A job that
+   * was stopped when its result had just been stored is done.
+   */
+  private async settle(live: Live): Promise<void> {
+    const forget = () => void this.live.delete(live.row.id);
+    if (live.row.state === "done") return forget();
+    const { state, error } = live.row;
+    const write = async () => {
+      if (await this.store.jobs.set(live.row.id, { state, error })) return;
+      live.row = await this.store.jobs.get(live.row.id);
+    };
+    try {
+      await write();
+      forget();
+    } catch (problem) {
+      if (problem instanceof NotFoundError) forget();
+      else void this.writeLater(write).then(forget);
+    }
+  }
+
+  private async writeLater(write: () => Promise<void>): Promise<void> {
+    for (
+      let wait = 100;
+      !this.closed;
+      wait = Math.min(LONGEST_PAUSE, 2 * wait)
+    ) {
+      await pause(wait);
+      try {
+        return await write();
+      } catch (problem) {
+        if (problem instanceof NotFoundError) return;
+      }
+    }
+  }
+
+  private async row(id: number): Promise<JobRow> {
+    return this.live.get(id)?.row ?? this.store.jobs.get(id);
+  }
+
+  /** @throws ConflictError where the asset went on since whoever asked saw it */
+  private async checkHead(asset: number, revision: number): Promise<void> {
+    if ((await this.store.asset(asset)).head !== revision)
+      throw new ConflictError();
+  }
+
+  /** @throws NotFoundError where a file is no longer kept, BusyError where another job has it */
+  private checkUploads(job: NewJob): void {
+    const taken = new Set(
+      [...this.live.values()]
+        .filter(({ row }) => !row.ended)
+        .flatMap(({ row }) => uploadsOf(row).map(({ id }) => id)),
+    );
+    for (const { id, name } of uploadsOf(job)) {
+      if (!this.uploads.has(id))
+        throw new NotFoundError(
+          `${name} is no longer kept by the server: bring it in again`,
+        );
+      if (taken.has(id))
+        throw new BusyError(`${name} is being read by another job`);
+    }
+  }
+
+  private tell(live: Live): void {
+    this.emit(
+      "event",
+      JSON.stringify({ kind: "job", job: this.describe(live.row) }),
+    );
+  }
+
+  private tellAsset(asset: number): void {
+    this.emit("event", JSON.stringify({ kind: "asset", asset }));
   }
 }
+
+const uploadsOf = (job: Pick<JobRow, "uploads">): Upload[] =>
+  JSON.parse(job.uploads) as Upload[];

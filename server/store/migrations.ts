@@ -1,9 +1,11 @@
 import type { Knex } from "knex";
+import { countedStreams } from "./counted-streams";
 
-interface Migration {
+export interface Migration {
   name: string;
   up(knex: Knex): Promise<void>;
   down(knex: Knex): Promise<void>;
+  config?: { transaction: boolean };
 }
 
 /** In order; a migration that has been released is never changed. */
@@ -96,6 +98,7 @@ const MIGRATIONS: readonly Migration[] = [
       await knex.schema.dropTable("snapshots");
     },
   },
+  countedStreams,
 ];
 
 export const migrationSource: Knex.MigrationSource<Migration> = {

@@ -4,7 +4,8 @@ import { join } from "node:path";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { createAsset, createPart } from "../../core/asset/asset";
 import { cube, sphere } from "../../tests/shapes";
-import { ConflictError, NotFoundError, Store } from "./store";
+import { ConflictError, NotFoundError } from "../errors";
+import { Store } from "./store";
 
 let folder = "";
 let store: Store;
@@ -32,7 +33,7 @@ describe("revisions", () => {
     expect(back.parts[0].source!.positions).toBe(
       back.parts[1].source!.positions,
     );
-    expect(await store.depth(revision)).toBe(2);
+    expect((await store.revision(revision)).number).toBe(2);
   });
 
   it("refuse a writer who worked on an older one, whole", async () => {
@@ -110,7 +111,9 @@ describe("revisions", () => {
     const hash = (await store.documentOf(only)).parts[0].source!.streams
       .positions!.hash;
     await store.deleteAsset(row.id);
-    await expect(store.stream(hash)).rejects.toBeInstanceOf(NotFoundError);
+    await expect(store.streams.bytes(hash)).rejects.toBeInstanceOf(
+      NotFoundError,
+    );
     expect((await store.load(other.head, new Map())).parts).toHaveLength(1);
   });
 });
@@ -126,20 +129,19 @@ describe("jobs", () => {
       uploads: "[]",
     };
     const [running, queued, done] = [
-      await store.addJob(job),
-      await store.addJob(job),
-      await store.addJob(job),
+      await store.jobs.add(job),
+      await store.jobs.add(job),
+      await store.jobs.add(job),
     ];
-    await store.setJob(running.id, { state: "running" });
-    await store.setJob(done.id, { state: "done" });
-    expect(await store.markInterrupted()).toBe(2);
-    expect((await store.jobs(row.id)).map((each) => each.state)).toEqual([
+    await store.jobs.set(running.id, { state: "running" });
+    await store.jobs.set(done.id, { state: "done" });
+    expect(await store.jobs.markInterrupted()).toBe(2);
+    expect((await store.jobs.of(row.id)).map((each) => each.state)).toEqual([
       "done",
       "interrupted",
       "interrupted",
     ]);
-    expect((await store.job(queued.id)).error).toMatch(/run again/);
-    expect(await store.nextJob()).toBeNull();
+    expect((await store.jobs.get(queued.id)).error).toMatch(/run again/);
   });
 
   it("and pictures and files are asked for by number", async () => {
@@ -147,7 +149,7 @@ describe("jobs", () => {
     expect(await store.picture(row.id)).toBeNull();
     await store.setPicture(row.id, new Uint8Array([1, 2]));
     expect([...(await store.picture(row.id))!]).toEqual([1, 2]);
-    await expect(store.delivery(5)).rejects.toBeInstanceOf(NotFoundError);
+    await expect(store.jobs.delivery(5)).rejects.toBeInstanceOf(NotFoundError);
     await expect(store.asset(99)).rejects.toThrow(/no asset 99/);
   });
 });
@@ -159,19 +161,19 @@ describe("snapshots", () => {
       createPart("ball", 0, { source: sphere() }),
     ]);
     const head = await store.commit(row.id, row.head, ball, "became a ball");
-    await store.addSnapshot(
+    await store.snapshots.add(
       row.id,
       row.head,
       "the box",
       new Uint8Array([1, 2]),
     );
-    const [snapshot] = await store.snapshots(row.id);
+    const [snapshot] = await store.snapshots.of(row.id);
     expect(snapshot).toMatchObject({ name: "the box", revision_id: row.head });
-    expect([...(await store.snapshotPicture(snapshot.id))!]).toEqual([1, 2]);
+    expect([...(await store.snapshots.picture(snapshot.id))!]).toEqual([1, 2]);
     await store.restore(row.id, head, snapshot.revision_id);
     const now = await store.asset(row.id);
     expect(now.name).toBe("Box");
-    expect(await store.depth(now.head)).toBe(3);
+    expect((await store.revision(now.head)).number).toBe(3);
     const back = await store.load(now.head, new Map());
     expect([...back.parts[0].source!.positions]).toEqual([...cube().positions]);
     expect((await store.revisions(row.id)).map(({ title }) => title)).toEqual([
@@ -181,8 +183,8 @@ describe("snapshots", () => {
     ]);
     await store.step(row.id, now.head, "undo");
     expect((await store.asset(row.id)).name).toBe("Ball");
-    await store.deleteSnapshot(row.id, snapshot.id);
-    expect(await store.snapshots(row.id)).toEqual([]);
+    await store.snapshots.remove(row.id, snapshot.id);
+    expect(await store.snapshots.of(row.id)).toEqual([]);
   });
 
   it("of another asset, or restoring on an older state, are refused", async () => {
@@ -191,7 +193,7 @@ describe("snapshots", () => {
       await store.createAsset(box, "b"),
     ];
     await expect(
-      store.addSnapshot(a.id, b.head, "x", null),
+      store.snapshots.add(a.id, b.head, "x", null),
     ).rejects.toBeInstanceOf(NotFoundError);
     await expect(store.restore(a.id, a.head, b.head)).rejects.toBeInstanceOf(
       NotFoundError,

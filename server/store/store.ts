@@ -1,7 +1,6 @@
-import { mkdirSync } from "node:fs";
+import { randomUUID } from "node:crypto";
 import { join } from "node:path";
 import type { Knex } from "knex";
-import knexFactory from "knex";
 import type { Asset } from "../../core/asset/asset";
 import type { AssetDocument } from "../../core/asset/document";
 import {
@@ -9,174 +8,176 @@ import {
   fromDocument,
   toDocument,
 } from "../../core/asset/document";
-import { ArnikError } from "../../core/errors";
-import { migrationSource } from "./migrations";
+import type { StageStanding } from "../../core/asset/stale";
+import { standingOf } from "../../core/asset/stale";
+import { BusyError, ConflictError, NotFoundError } from "../errors";
+import { Database } from "./database";
+import { FolderLock } from "./folder-lock";
+import { JobRows } from "./job-rows";
+import type { AssetRow, JobRow, RevisionRow } from "./rows";
+import { now } from "./rows";
+import { SnapshotRows } from "./snapshot-rows";
+import { StreamRows, hashesIn } from "./stream-rows";
+import type { Summary } from "./summary";
+import { SUMMARY_VERSION, summaryOf } from "./summary";
 
-export type JobState =
-  "queued" | "running" | "done" | "failed" | "cancelled" | "interrupted";
+/** The one file that holds everything, in its data folder. */
+export const storeFile = (folder: string) => join(folder, "arnik.sqlite");
 
-export interface AssetRow {
-  id: number;
-  name: string;
-  head: number;
-  tip: number;
-  changed: string;
+/** An asset as a page shows it, read at one moment. */
+export interface AssetView {
+  row: AssetRow;
+  revision: Omit<RevisionRow, "document" | "asset_id">;
+  document: AssetDocument;
+  standing: StageStanding[];
+  jobs: JobRow[];
 }
 
-export interface RevisionRow {
-  id: number;
-  asset_id: number;
-  parent_id: number | null;
-  title: string;
-  document: string;
-  made: string;
-}
-
-export interface SnapshotRow {
-  id: number;
-  revision_id: number;
-  name: string;
-  made: string;
-}
-
-export interface JobRow {
-  id: number;
-  asset_id: number;
-  revision_id: number;
-  operation: string;
-  options: string;
-  uploads: string;
-  state: JobState;
-  error: string | null;
-  report: string | null;
-  made: string;
-  ended: string | null;
-}
-
-/** The state of an asset went on while somebody worked on an older one. */
-export class ConflictError extends ArnikError {
-  override name = "ConflictError";
-}
-
-export class NotFoundError extends ArnikError {
-  override name = "NotFoundError";
-}
-
-const now = () => new Date().toISOString();
-
-/** Everything Arnik keeps, in one SQLite file. Each thread opens its own. */
+/** Everything Arnik keeps. Assets and their revisions are here, streams, jobs and snapshots in files of their own. */
 export class Store {
-  private constructor(private readonly knex: Knex) {}
+  readonly streams: StreamRows;
+  readonly jobs: JobRows;
+  readonly snapshots: SnapshotRows;
 
-  /** Opens the file in a folder, made where missing, and brings its tables up to date. */
-  static async open(folder: string): Promise<Store> {
-    mkdirSync(folder, { recursive: true });
-    const knex = knexFactory({
-      client: "better-sqlite3",
-      connection: { filename: join(folder, "arnik.sqlite") },
-      useNullAsDefault: true,
-      pool: {
-        min: 1,
-        max: 1,
-        afterCreate(
-          connection: { pragma(text: string): void },
-          done: (error: Error | null, connection: unknown) => void,
-        ) {
-          connection.pragma("journal_mode = WAL");
-          connection.pragma("synchronous = NORMAL");
-          connection.pragma("foreign_keys = ON");
-          connection.pragma("busy_timeout = 10000");
-          done(null, connection);
-        },
-      },
-    });
-    await knex.migrate.latest({ migrationSource });
-    return new Store(knex);
+  private constructor(
+    readonly database: Database,
+    private readonly lock: FolderLock | null,
+    /** Proves that the server which asked for work is still the one that uses the store. */
+    readonly owner: string | null,
+  ) {
+    this.streams = new StreamRows(database);
+    this.jobs = new JobRows(database);
+    this.snapshots = new SnapshotRows(database);
   }
 
-  close(): Promise<void> {
-    return this.knex.destroy();
+  /**
+   * Opens the store of a folder as its one user, made where missing, its tables brought up to date.
+   * @throws StoreError where somebody else uses it, naming who
+   */
+  static async open(folder: string, what = "a process of Arnik's") {
+    const lock = await FolderLock.take(folder, what);
+    try {
+      const database = await Database.open(storeFile(folder), true);
+      const owner = randomUUID();
+      const store = new Store(database, lock, owner);
+      await database.write((trx) =>
+        trx("settings")
+          .insert({ name: "owner", value: owner })
+          .onConflict("name")
+          .merge(),
+      );
+      await store.streams.dropAllUnnamed();
+      await store.renewSummaries();
+      return store;
+    } catch (error) {
+      await lock.release();
+      throw error;
+    }
   }
 
-  assets(): Promise<AssetRow[]> {
-    return this.knex("assets")
-      .select("id", "name", "head", "tip", "changed")
-      .orderBy("id");
+  /**
+   * Joins a store that somebody else has opened.
+   * @param owner of whoever asked; what he asks is no longer stored once another has opened it. Null only reads
+   */
+  static async join(folder: string, owner: string | null): Promise<Store> {
+    return new Store(
+      await Database.open(storeFile(folder), false),
+      null,
+      owner,
+    );
   }
 
-  async asset(id: number): Promise<AssetRow> {
-    const row = (await this.knex("assets")
-      .select("id", "name", "head", "tip", "changed")
-      .where({ id })
-      .first()) as AssetRow | undefined;
-    if (!row) throw new NotFoundError(`there is no asset ${id}`);
-    return row;
+  async close(): Promise<void> {
+    await this.database.close();
+    await this.lock?.release();
+  }
+
+  /** All assets with what a list shows of them; no document is read. */
+  async list(): Promise<(AssetRow & { summary: Summary })[]> {
+    const rows = (await this.database
+      .read("assets")
+      .select("id", "name", "head", "tip", "changed", "summary")
+      .orderBy("id")) as (AssetRow & { summary: string })[];
+    return rows.map((row) => ({
+      ...row,
+      summary: JSON.parse(row.summary) as Summary,
+    }));
+  }
+
+  asset(id: number): Promise<AssetRow> {
+    return assetRow(this.database.read, id);
   }
 
   async revision(id: number): Promise<RevisionRow> {
-    const row = (await this.knex("revisions").where({ id }).first()) as
-      RevisionRow | undefined;
+    const row = (await this.database
+      .read("revisions")
+      .where({ id })
+      .first()) as RevisionRow | undefined;
     if (!row) throw new NotFoundError(`there is no revision ${id}`);
     return row;
   }
 
   async documentOf(revision: number): Promise<AssetDocument> {
-    return fillDocument(
-      JSON.parse((await this.revision(revision)).document) as AssetDocument,
-    );
+    return parse((await this.revision(revision)).document);
   }
 
-  /** How many revisions lead to this one. */
-  async depth(revision: number): Promise<number> {
-    const [{ depth }] = (await this.knex.raw(
-      "WITH RECURSIVE line(id, parent) AS (SELECT id, parent_id FROM revisions WHERE id = ? UNION ALL " +
-        "SELECT r.id, r.parent_id FROM revisions r JOIN line ON r.id = line.parent) SELECT COUNT(*) AS depth FROM line",
-      [revision],
-    )) as { depth: number }[];
-    return depth;
+  async view(id: number): Promise<AssetView> {
+    const row = await this.asset(id);
+    const { document: text, ...revision } = await this.revision(row.head);
+    const document = parse(text);
+    return {
+      row,
+      revision,
+      document,
+      standing: standingOf(document),
+      jobs: await this.jobs.of(id, 8),
+    };
   }
 
   /** Makes an asset with its first revision. */
   async createAsset(asset: Asset, title: string): Promise<AssetRow> {
-    const id = await this.knex.transaction(async (trx) => {
-      const [made] = await trx("assets").insert({
+    const made = serialise(asset);
+    await this.streams.putAhead(made.blobs);
+    const id = await this.database.write(async (trx) => {
+      const changed = now();
+      const [id] = await trx("assets").insert({
         name: asset.name,
-        changed: now(),
+        head: 0,
+        tip: 0,
+        summary: made.summary,
+        changed,
       });
-      const revision = await this.writeRevision(trx, made, null, asset, title);
+      const revision = await this.addRevision(trx, id, null, 1, made, title);
       await trx("assets")
-        .where({ id: made })
+        .where({ id })
         .update({ head: revision, tip: revision });
-      return made;
+      return id;
     });
     return this.asset(id);
   }
 
+  /** Removes an asset with its revisions, and the streams that no other one names. */
   async deleteAsset(id: number): Promise<void> {
-    await this.asset(id);
-    await this.knex.transaction(async (trx) => {
+    await this.database.write(async (trx) => {
+      await assetRow(trx, id);
+      const named = (await trx("revision_streams")
+        .distinct("stream_id")
+        .whereIn(
+          "revision_id",
+          trx("revisions").select("id").where({ asset_id: id }),
+        )) as { stream_id: number }[];
       await trx("assets").where({ id }).delete();
+      await this.streams.dropUnnamed(
+        trx,
+        named.map(({ stream_id }) => stream_id),
+      );
     });
-    await this.dropUnusedStreams();
-  }
-
-  /** Streams that no revision names any more. */
-  private async dropUnusedStreams(): Promise<void> {
-    const used = new Set<string>();
-    for (const { document } of (await this.knex("revisions").select(
-      "document",
-    )) as { document: string }[])
-      for (const [, hash] of document.matchAll(/"hash":"([0-9a-f]{64})"/g))
-        used.add(hash);
-    const all = (await this.knex("streams").select("hash")) as {
-      hash: string;
-    }[];
-    for (const { hash } of all)
-      if (!used.has(hash)) await this.knex("streams").where({ hash }).delete();
+    await this.database.giveBack();
   }
 
   /**
-   * Adds a revision after `base` and moves the asset to it, in one transaction.
+   * Adds a revision after `base` and moves the asset to it, in one transaction. Hashing, serialising and most of the
+   * writing is done before.
    * @param more further writes of the same transaction
    * @throws ConflictError where the asset is no longer at `base`
    */
@@ -185,62 +186,31 @@ export class Store {
     base: number,
     asset: Asset,
     title: string,
-    more?: (trx: Knex.Transaction) => Promise<void>,
+    more?: (trx: Knex) => Promise<void>,
   ): Promise<number> {
-    return this.knex.transaction(async (trx) => {
-      const row = (await trx("assets").where({ id: assetId }).first()) as
-        AssetRow | undefined;
-      if (!row) throw new NotFoundError("the asset has been deleted meanwhile");
-      if (row.head !== base)
-        throw new ConflictError(
-          "the asset was changed elsewhere meanwhile; nothing was overwritten: look at the new state and try again",
-        );
-      const revision = await this.writeRevision(
+    const made = serialise(asset);
+    await this.streams.putAhead(made.blobs);
+    return this.database.write(async (trx) => {
+      await this.checkOwner(trx);
+      const { number } = await headAt(trx, assetId, base);
+      const revision = await this.addRevision(
         trx,
         assetId,
         base,
-        asset,
+        number + 1,
+        made,
         title,
       );
       await trx("assets").where({ id: assetId }).update({
         name: asset.name,
         head: revision,
         tip: revision,
+        summary: made.summary,
         changed: now(),
       });
       await more?.(trx);
       return revision;
     });
-  }
-
-  private async writeRevision(
-    trx: Knex.Transaction,
-    assetId: number,
-    parent: number | null,
-    asset: Asset,
-    title: string,
-  ): Promise<number> {
-    const blobs = new Map<string, Uint8Array>();
-    const document = toDocument(asset, (hash, bytes) => blobs.set(hash, bytes));
-    for (const [hash, bytes] of blobs) {
-      const there = (await trx("streams")
-        .select("hash")
-        .where({ hash })
-        .first()) as unknown;
-      if (!there)
-        await trx("streams").insert({
-          hash,
-          bytes: Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength),
-        });
-    }
-    const [id] = await trx("revisions").insert({
-      asset_id: assetId,
-      parent_id: parent,
-      title,
-      document: JSON.stringify(document),
-      made: now(),
-    });
-    return id;
   }
 
   /** Moves the asset to the revision before or after the present one. @throws ConflictError, NotFoundError */
@@ -249,26 +219,9 @@ export class Store {
     base: number,
     way: "undo" | "redo",
   ): Promise<void> {
-    await this.knex.transaction(async (trx) => {
-      const row = (await trx("assets").where({ id: assetId }).first()) as
-        AssetRow | undefined;
-      if (!row) throw new NotFoundError(`there is no asset ${assetId}`);
-      if (row.head !== base)
-        throw new ConflictError("the asset was changed elsewhere meanwhile");
-      let target: number | null = null;
-      if (way === "undo")
-        target = (
-          (await trx("revisions")
-            .where({ id: row.head })
-            .first()) as RevisionRow
-        ).parent_id;
-      else
-        for (let at: number | null = row.tip; at !== null && at !== row.head;) {
-          target = at;
-          at = (
-            (await trx("revisions").where({ id: at }).first()) as RevisionRow
-          ).parent_id;
-        }
+    await this.database.write(async (trx) => {
+      const { row, parent } = await headAt(trx, assetId, base);
+      const target = way === "undo" ? parent : await nextOnWay(trx, row);
       if (target === null)
         throw new NotFoundError(
           way === "undo"
@@ -276,67 +229,50 @@ export class Store {
             : "this is the newest revision",
         );
       const { document } = (await trx("revisions")
+        .select("document")
         .where({ id: target })
         .first()) as RevisionRow;
       await trx("assets")
         .where({ id: assetId })
-        .update({
-          head: target,
-          name: (JSON.parse(document) as AssetDocument).name,
-          changed: now(),
-        });
+        .update({ head: target, ...shownOf(document) });
     });
-  }
-
-  async stream(hash: string): Promise<Buffer> {
-    const row = (await this.knex("streams").where({ hash }).first()) as
-      { bytes: Buffer } | undefined;
-    if (!row) throw new NotFoundError(`there is no stream ${hash.slice(0, 8)}`);
-    return row.bytes;
-  }
-
-  /** A revision with all its streams in memory. `kept` holds streams already loaded. */
-  async load(revision: number, kept: Map<string, Uint8Array>): Promise<Asset> {
-    const document = await this.documentOf(revision);
-    const wanted = new Set(
-      [...JSON.stringify(document).matchAll(/"hash":"([0-9a-f]{64})"/g)].map(
-        ([, hash]) => hash,
-      ),
-    );
-    for (const hash of kept.keys()) if (!wanted.has(hash)) kept.delete(hash);
-    for (const hash of wanted)
-      if (!kept.has(hash)) kept.set(hash, await this.stream(hash));
-    return fromDocument(document, (hash) => kept.get(hash)!);
   }
 
   /** Makes an older revision the newest one again, as a revision of its own. @throws ConflictError, NotFoundError */
   async restore(assetId: number, base: number, to: number): Promise<void> {
-    await this.knex.transaction(async (trx) => {
-      const row = (await trx("assets").where({ id: assetId }).first()) as
-        AssetRow | undefined;
+    await this.database.write(async (trx) => {
+      const { number } = await headAt(trx, assetId, base);
       const old = (await trx("revisions")
         .where({ id: to, asset_id: assetId })
         .first()) as RevisionRow | undefined;
-      if (!row || !old)
+      if (!old)
         throw new NotFoundError(`there is no revision ${to} of this asset`);
-      if (row.head !== base)
-        throw new ConflictError("the asset was changed elsewhere meanwhile");
       const [revision] = await trx("revisions").insert({
         asset_id: assetId,
         parent_id: base,
+        number: number + 1,
         title: `Restored: ${old.title}`,
         document: old.document,
         made: now(),
       });
+      await trx.raw(
+        "INSERT INTO revision_streams SELECT ?, stream_id FROM revision_streams WHERE revision_id = ?",
+        [revision, to],
+      );
       await trx("assets")
         .where({ id: assetId })
-        .update({
-          head: revision,
-          tip: revision,
-          name: (JSON.parse(old.document) as AssetDocument).name,
-          changed: now(),
-        });
+        .update({ head: revision, tip: revision, ...shownOf(old.document) });
     });
+  }
+
+  /** A revision with all its streams in memory. `kept` holds streams already loaded. */
+  async load(revision: number, kept: Map<string, Uint8Array>): Promise<Asset> {
+    const { document } = await this.revision(revision);
+    const wanted = new Set(hashesIn(document));
+    for (const hash of kept.keys()) if (!wanted.has(hash)) kept.delete(hash);
+    for (const hash of wanted)
+      if (!kept.has(hash)) kept.set(hash, await this.streams.bytes(hash));
+    return fromDocument(parse(document), (hash) => kept.get(hash)!);
   }
 
   /** The newest revisions of an asset, newest first. */
@@ -344,124 +280,130 @@ export class Store {
     assetId: number,
     most = 60,
   ): Promise<Pick<RevisionRow, "id" | "title" | "made">[]> {
-    return this.knex("revisions")
+    return this.database
+      .read("revisions")
       .select("id", "title", "made")
       .where({ asset_id: assetId })
       .orderBy("id", "desc")
       .limit(most);
   }
 
-  /** Gives a revision a name, and a picture if there is one. @throws NotFoundError */
-  async addSnapshot(
-    assetId: number,
-    revision: number,
-    name: string,
-    picture: Uint8Array | null,
-  ): Promise<void> {
-    if ((await this.revision(revision)).asset_id !== assetId)
-      throw new NotFoundError(`there is no revision ${revision} of this asset`);
-    await this.knex("snapshots").insert({
-      asset_id: assetId,
-      revision_id: revision,
-      name,
-      picture: picture && Buffer.from(picture),
-      made: now(),
-    });
-  }
-
-  snapshots(assetId: number): Promise<SnapshotRow[]> {
-    return this.knex("snapshots")
-      .select("id", "revision_id", "name", "made")
-      .where({ asset_id: assetId })
-      .orderBy("id", "desc");
-  }
-
-  async snapshotPicture(id: number): Promise<Buffer | null> {
-    const row = (await this.knex("snapshots")
-      .select("picture")
-      .where({ id })
-      .first()) as { picture: Buffer | null } | undefined;
-    return row?.picture ?? null;
-  }
-
-  async deleteSnapshot(assetId: number, id: number): Promise<void> {
-    await this.knex("snapshots").where({ id, asset_id: assetId }).delete();
-  }
-
   async setPicture(assetId: number, png: Uint8Array): Promise<void> {
-    await this.knex("assets")
-      .where({ id: assetId })
-      .update({ picture: Buffer.from(png) });
-  }
-
-  async picture(assetId: number): Promise<Buffer | null> {
-    const row = (await this.knex("assets")
-      .select("picture")
-      .where({ id: assetId })
-      .first()) as { picture: Buffer | null } | undefined;
-    return row?.picture ?? null;
-  }
-
-  async addJob(
-    job: Pick<
-      JobRow,
-      "asset_id" | "revision_id" | "operation" | "options" | "uploads"
-    >,
-  ): Promise<JobRow> {
-    const [id] = await this.knex("jobs").insert({
-      ...job,
-      state: "queued",
-      made: now(),
-    });
-    return this.job(id);
-  }
-
-  async job(id: number): Promise<JobRow> {
-    const row = (await this.knex("jobs").where({ id }).first()) as
-      JobRow | undefined;
-    if (!row) throw new NotFoundError(`there is no job ${id}`);
-    return row;
-  }
-
-  /** The newest jobs, of one asset or of all. */
-  jobs(assetId?: number): Promise<JobRow[]> {
-    const query = this.knex("jobs").orderBy("id", "desc").limit(50);
-    return assetId === undefined ? query : query.where({ asset_id: assetId });
-  }
-
-  async nextJob(): Promise<JobRow | null> {
-    return (
-      ((await this.knex("jobs")
-        .where({ state: "queued" })
-        .orderBy("id")
-        .first()) as JobRow | undefined) ?? null
+    await this.database.write((trx) =>
+      trx("assets")
+        .where({ id: assetId })
+        .update({ picture: Buffer.from(png) }),
     );
   }
 
-  async setJob(id: number, change: Partial<JobRow>): Promise<void> {
-    const ended =
-      change.state && !["queued", "running"].includes(change.state)
-        ? { ended: now() }
-        : {};
-    await this.knex("jobs")
-      .where({ id })
-      .update({ ...change, ...ended });
+  async picture(assetId: number): Promise<Buffer | null> {
+    const row = (await this.database
+      .read("assets")
+      .select("picture")
+      .where({ id: assetId })
+      .first()) as { picture: Buffer | null } | undefined;
+    return row?.picture ?? null;
   }
 
-  /** Called at start: whatever was running when the process died is interrupted, whatever waited too. */
-  async markInterrupted(): Promise<number> {
-    return this.knex("jobs").whereIn("state", ["running", "queued"]).update({
-      state: "interrupted",
-      ended: now(),
-      error: "the server stopped while this was under way; it can be run again",
+  private async addRevision(
+    trx: Knex,
+    assetId: number,
+    parent: number | null,
+    number: number,
+    made: Serialised,
+    title: string,
+  ): Promise<number> {
+    const [id] = await trx("revisions").insert({
+      asset_id: assetId,
+      parent_id: parent,
+      number,
+      title,
+      document: made.document,
+      made: now(),
     });
+    await this.streams.count(trx, id, made.hashes, made.blobs);
+    return id;
   }
 
-  async delivery(jobId: number): Promise<{ name: string; bytes: Buffer }> {
-    const row = (await this.knex("deliveries")
-      .where({ job_id: jobId })
-      .first()) as { name: string; bytes: Buffer } | undefined;
-    if (!row) throw new NotFoundError(`job ${jobId} left no file`);
-    return row;
+  /** @throws BusyError where the server that asked for this work has ended and another one uses the store */
+  private async checkOwner(trx: Knex): Promise<void> {
+    const row = (await trx("settings").where({ name: "owner" }).first()) as
+      { value: string } | undefined;
+    if (row?.value !== this.owner)
+      throw new BusyError("the server that asked for this has ended meanwhile");
   }
+
+  /** What the list shows, made anew where an older Arnik made it. */
+  private async renewSummaries(): Promise<void> {
+    for (const { id, head, summary } of await this.list()) {
+      if (summary.version === SUMMARY_VERSION) continue;
+      const fresh = JSON.stringify(summaryOf(await this.documentOf(head)));
+      await this.database.write((trx) =>
+        trx("assets").where({ id }).update({ summary: fresh }),
+      );
+    }
+  }
+}
+
+interface Serialised {
+  document: string;
+  summary: string;
+  hashes: string[];
+  blobs: Map<string, Uint8Array>;
+}
+
+function serialise(asset: Asset): Serialised {
+  const blobs = new Map<string, Uint8Array>();
+  const tree = toDocument(asset, (hash, bytes) => blobs.set(hash, bytes));
+  const document = JSON.stringify(tree);
+  return {
+    document,
+    summary: JSON.stringify(summaryOf(tree)),
+    hashes: hashesIn(document),
+    blobs,
+  };
+}
+
+const parse = (document: string): AssetDocument =>
+  fillDocument(JSON.parse(document) as AssetDocument);
+
+/** What is shown of an asset at a revision, and that it changed. */
+function shownOf(document: string) {
+  const tree = parse(document);
+  return {
+    name: tree.name,
+    summary: JSON.stringify(summaryOf(tree)),
+    changed: now(),
+  };
+}
+
+async function assetRow(knex: Knex, id: number): Promise<AssetRow> {
+  const row = (await knex("assets")
+    .select("id", "name", "head", "tip", "changed")
+    .where({ id })
+    .first()) as AssetRow | undefined;
+  if (!row) throw new NotFoundError(`there is no asset ${id}`);
+  return row;
+}
+
+/** An asset that is still where whoever changes it saw it. @throws ConflictError, NotFoundError */
+async function headAt(trx: Knex, assetId: number, base: number) {
+  const row = await assetRow(trx, assetId);
+  if (row.head !== base) throw new ConflictError();
+  const { number, parent_id: parent } = (await trx("revisions")
+    .select("number", "parent_id")
+    .where({ id: row.head })
+    .first()) as RevisionRow;
+  return { row, number, parent };
+}
+
+/** The revision after the present one on the way to the newest. */
+async function nextOnWay(trx: Knex, row: AssetRow): Promise<number | null> {
+  const [next] = (await trx.raw(
+    "WITH RECURSIVE line (id, parent) AS (SELECT id, parent_id FROM revisions WHERE id = ? UNION ALL " +
+      "SELECT r.id, r.parent_id FROM revisions r JOIN line ON r.id = line.parent WHERE line.parent <> ?) " +
+      "SELECT id FROM line WHERE parent = ? LIMIT 1",
+    [row.tip, row.head, row.head],
+  )) as { id: number }[];
+  return next?.id ?? null;
 }

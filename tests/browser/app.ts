@@ -22,13 +22,12 @@ export class App {
 
   async start(): Promise<void> {
     this.port = await freePort();
-    this.process = spawn(process.execPath, [".output/server/index.mjs"], {
+    this.process = spawn(process.execPath, ["scripts/serve.mjs"], {
       env: {
         ...process.env,
         ARNIK_ROOT: process.cwd(),
         ARNIK_DATA: this.data,
-        NITRO_HOST: "127.0.0.1",
-        NITRO_PORT: String(this.port),
+        PORT: String(this.port),
       },
       stdio: ["ignore", "ignore", "inherit"],
     });

@@ -1,18 +1,18 @@
 import { getRouterParam, setResponseHeader } from "h3";
-import { route } from "../../answers";
-import { NotFoundError } from "../../store/store";
+import { body, route } from "../../answers";
+import { NotFoundError } from "../../errors";
 
 /** The bytes of a stream; they never change under their hash. */
-export default route(async (event, { store }) => {
+export default route(async (event, { blobs }) => {
   const hash = getRouterParam(event, "hash") ?? "";
   if (!/^[0-9a-f]{64}$/.test(hash))
     throw new NotFoundError("there is no such stream");
-  const bytes = await store.stream(hash);
+  const bytes = await blobs.streams.bytes(hash);
   setResponseHeader(event, "Content-Type", "application/octet-stream");
   setResponseHeader(
     event,
     "Cache-Control",
     "private, max-age=31536000, immutable",
   );
-  return bytes;
+  return body(bytes);
 });

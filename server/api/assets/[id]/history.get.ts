@@ -5,10 +5,12 @@ export default route(async (event, { store }) => {
   const id = numberParam(event, "id");
   await store.asset(id);
   return {
-    snapshots: (await store.snapshots(id)).map(({ revision_id, ...rest }) => ({
-      ...rest,
-      revision: revision_id,
-    })),
+    snapshots: (await store.snapshots.of(id)).map(
+      ({ revision_id, ...rest }) => ({
+        ...rest,
+        revision: revision_id,
+      }),
+    ),
     revisions: await store.revisions(id),
   };
 });

@@ -1,10 +1,8 @@
 import { numberParam, route } from "../../../answers";
 
-/** Removes an asset with all its revisions. */
-export default route(async (event, { store, queue }) => {
+/** Removes an asset with all its revisions; a job that runs on it is cancelled first. */
+export default route(async (event, { queue }) => {
   const id = numberParam(event, "id");
-  await queue.refuseWhileBusy(id);
-  await store.deleteAsset(id);
-  queue.emit("event", { kind: "asset", asset: id });
+  await queue.deleteAsset(id);
   return { deleted: id };
 });

@@ -1,6 +1,6 @@
 import { setResponseHeader } from "h3";
-import { numberParam, route } from "../../../answers";
-import { NotFoundError } from "../../../store/store";
+import { body, numberParam, route } from "../../../answers";
+import { NotFoundError } from "../../../errors";
 
 /** The asset's picture as PNG. */
 export default route(async (event, { store }) => {
@@ -8,5 +8,5 @@ export default route(async (event, { store }) => {
   if (!png) throw new NotFoundError("there is no picture yet");
   setResponseHeader(event, "Content-Type", "image/png");
   setResponseHeader(event, "Cache-Control", "no-cache");
-  return png;
+  return body(png);
 });

@@ -10,12 +10,8 @@ import {
 export default route(async (event, home) => {
   const id = numberParam(event, "id");
   const body = await jsonBody(event);
-  await home.queue.refuseWhileBusy(id);
-  await home.store.restore(
-    id,
-    numberField(body, "revision"),
-    numberField(body, "to"),
-  );
-  home.queue.emit("event", { kind: "asset", asset: id });
+  const revision = numberField(body, "revision");
+  const to = numberField(body, "to");
+  await home.queue.change(id, () => home.store.restore(id, revision, to));
   return describeAsset(id, home);
 });

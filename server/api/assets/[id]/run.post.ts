@@ -1,17 +1,15 @@
-import { join } from "node:path";
-import { existsSync } from "node:fs";
 import { readOptions } from "../../../../core/operation";
 import { findOperation } from "../../../../core/operations";
 import {
   describeAsset,
-  describeJob,
+  goneSignal,
   jsonBody,
   numberField,
   numberParam,
   route,
 } from "../../../answers";
-import { RunError } from "../../../jobs/queue";
-import { ConflictError } from "../../../store/store";
+import { RequestError } from "../../../errors";
+import type { Upload } from "../../../store/rows";
 
 /** Runs an operation: an instant one at once, a heavy one as a job. */
 export default route(async (event, home) => {
@@ -20,24 +18,17 @@ export default route(async (event, home) => {
   const revision = numberField(body, "revision");
   const operation = findOperation(String(body.operation));
   const options = readOptions(operation, body.options);
-  if ((await home.store.asset(id)).head !== revision)
-    throw new ConflictError(
-      "the asset was changed elsewhere meanwhile; nothing was overwritten: look at the new state and try again",
-    );
   if (operation.runs === "instant") {
-    await home.queue.runNow({
-      assetId: id,
-      revision,
-      operation: operation.id,
-      options,
-    });
+    await home.queue.runNow(
+      { assetId: id, revision, operation: operation.id, options },
+      goneSignal(event),
+    );
     return { asset: await describeAsset(id, home), job: null };
   }
-  await home.queue.refuseWhileBusy(id);
-  const uploads = (
-    Array.isArray(body.uploads) ? (body.uploads as unknown[]) : []
-  ).map((each) => waitingFile(each, home.uploads));
-  const job = await home.queue.add({
+  const uploads = Array.isArray(body.uploads)
+    ? (body.uploads as unknown[]).map(waitingFile)
+    : [];
+  const job = await home.queue.accept({
     asset_id: id,
     revision_id: revision,
     operation: operation.id,
@@ -46,23 +37,18 @@ export default route(async (event, home) => {
   });
   return {
     asset: await describeAsset(id, home),
-    job: describeJob(job, home.queue),
+    job: home.queue.describe(job),
   };
 });
 
-function waitingFile(
-  given: unknown,
-  folder: string,
-): { name: string; path: string } {
+/** @throws RequestError */
+function waitingFile(given: unknown): Upload {
   const { id, name } = (given ?? {}) as { id?: unknown; name?: unknown };
   if (
     typeof id !== "string" ||
     !/^[0-9a-f]{32}$/.test(id) ||
     typeof name !== "string"
   )
-    throw new RunError("an upload must be named by its id and name", 400);
-  const path = join(folder, id);
-  if (!existsSync(path))
-    throw new RunError(`${name} is no longer waiting: upload it again`, 422);
-  return { name: name.replace(/^.*[/\\]/, "").slice(0, 200), path };
+    throw new RequestError("an upload must be named by its id and name");
+  return { id, name: name.replace(/^.*[/\\]/, "").slice(0, 200) };
 }

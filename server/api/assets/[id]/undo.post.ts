@@ -9,8 +9,6 @@ import {
 export default route(async (event, home) => {
   const id = numberParam(event, "id");
   const revision = numberField(await jsonBody(event), "revision");
-  await home.queue.refuseWhileBusy(id);
-  await home.store.step(id, revision, "undo");
-  home.queue.emit("event", { kind: "asset", asset: id });
+  await home.queue.change(id, () => home.store.step(id, revision, "undo"));
   return describeAsset(id, home);
 });

@@ -1,6 +1,5 @@
 import {
   describeAsset,
-  describeJob,
   jsonBody,
   numberField,
   numberParam,
@@ -12,8 +11,7 @@ import { UP_TO_DATE } from "../../../jobs/messages";
 export default route(async (event, home) => {
   const id = numberParam(event, "id");
   const revision = numberField(await jsonBody(event), "revision");
-  await home.queue.refuseWhileBusy(id);
-  const job = await home.queue.add({
+  const job = await home.queue.accept({
     asset_id: id,
     revision_id: revision,
     operation: UP_TO_DATE,
@@ -22,6 +20,6 @@ export default route(async (event, home) => {
   });
   return {
     asset: await describeAsset(id, home),
-    job: describeJob(job, home.queue),
+    job: home.queue.describe(job),
   };
 });

@@ -1,7 +1,8 @@
-import { describeJob, numberParam, route } from "../../../answers";
+import { numberParam, route } from "../../../answers";
 
+/** Cancels a job; the answer comes when it has ended. */
 export default route(async (event, { store, queue }) => {
   const id = numberParam(event, "id");
   await queue.cancel(id);
-  return describeJob(await store.job(id), queue);
+  return queue.describe(await store.jobs.get(id));
 });

@@ -1,5 +1,5 @@
 import { setResponseHeader } from "h3";
-import { numberParam, route } from "../../../answers";
+import { body, numberParam, route } from "../../../answers";
 
 const TYPES: Record<string, string> = {
   zip: "application/zip",
@@ -8,8 +8,8 @@ const TYPES: Record<string, string> = {
 };
 
 /** The file a job left, to be saved. */
-export default route(async (event, { store }) => {
-  const { name, bytes } = await store.delivery(numberParam(event, "id"));
+export default route(async (event, { blobs }) => {
+  const { name, bytes } = await blobs.jobs.delivery(numberParam(event, "id"));
   setResponseHeader(
     event,
     "Content-Type",
@@ -20,5 +20,5 @@ export default route(async (event, { store }) => {
     "Content-Disposition",
     `attachment; filename*=UTF-8''${encodeURIComponent(name)}`,
   );
-  return bytes;
+  return body(bytes);
 });

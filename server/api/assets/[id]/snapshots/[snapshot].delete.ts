@@ -2,7 +2,7 @@ import { numberParam, route } from "../../../../answers";
 
 /** Takes the name off a revision; the revision itself stays. */
 export default route(async (event, { store }) => {
-  await store.deleteSnapshot(
+  await store.snapshots.remove(
     numberParam(event, "id"),
     numberParam(event, "snapshot"),
   );

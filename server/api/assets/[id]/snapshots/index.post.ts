@@ -19,6 +19,6 @@ export default route(async (event, { store }) => {
     if (pictureSize("picture", picture).kind !== "png")
       throw new MeshFormatError("picture", "a PNG is expected");
   }
-  await store.addSnapshot(id, numberField(body, "revision"), name, picture);
+  await store.snapshots.add(id, numberField(body, "revision"), name, picture);
   return { name };
 });

@@ -1,0 +1,87 @@
+import { randomBytes } from "node:crypto";
+import {
+  createWriteStream,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  renameSync,
+  rmSync,
+  statSync,
+} from "node:fs";
+import { join } from "node:path";
+import { Transform } from "node:stream";
+import type { Readable } from "node:stream";
+import { pipeline } from "node:stream/promises";
+import { LARGEST_FILE } from "../core/formats/index";
+import { DiskFullError, RequestError, TooLargeError, saysFull } from "./errors";
+import type { Upload } from "./store/rows";
+
+/** How long a file that nobody asked for, or whose job did not end well, is kept: a day. */
+export const KEPT = 24 * 60 * 60 * 1000;
+
+const folderOf = (data: string) => join(data, "uploads");
+
+/** Where a file that was sent waits. @param data the data folder */
+export const uploadPath = (data: string, id: string) =>
+  join(folderOf(data), id);
+
+/** Files that were sent and wait for a job to read them. They belong to that job, or to a day, and are gone after. */
+export class Uploads {
+  private arriving = new Set<string>();
+
+  constructor(private readonly data: string) {}
+
+  /** Keeps a file as it arrives. @throws TooLargeError, DiskFullError; nothing is kept then */
+  async receive(body: Readable): Promise<{ id: string; bytes: number }> {
+    const id = randomBytes(16).toString("hex");
+    const part = `${id}.part`;
+    const path = join(folderOf(this.data), part);
+    let bytes = 0;
+    const limit = new Transform({
+      transform(chunk: Buffer, _, done) {
+        bytes += chunk.length;
+        done(bytes > LARGEST_FILE ? tooLarge() : null, chunk);
+      },
+    });
+    this.arriving.add(part);
+    try {
+      mkdirSync(folderOf(this.data), { recursive: true });
+      await pipeline(body, limit, createWriteStream(path));
+      renameSync(path, uploadPath(this.data, id));
+    } catch (error) {
+      rmSync(path, { force: true });
+      if (saysFull(error)) throw new DiskFullError();
+      if (
+        (error as NodeJS.ErrnoException).code === "ERR_STREAM_PREMATURE_CLOSE"
+      )
+        throw new RequestError("the file did not arrive whole");
+      throw error;
+    } finally {
+      this.arriving.delete(part);
+    }
+    return { id, bytes };
+  }
+
+  has(id: string): boolean {
+    return existsSync(uploadPath(this.data, id));
+  }
+
+  drop(uploads: readonly Upload[]): void {
+    for (const { id } of uploads)
+      rmSync(uploadPath(this.data, id), { force: true });
+  }
+
+  /** Removes what was forgotten: what no job names and is a day old, and files that never arrived whole. */
+  sweep(named: ReadonlySet<string>): void {
+    if (!existsSync(folderOf(this.data))) return;
+    for (const name of readdirSync(folderOf(this.data))) {
+      if (named.has(name) || this.arriving.has(name)) continue;
+      const path = join(folderOf(this.data), name);
+      const age =
+        Date.now() - (statSync(path, { throwIfNoEntry: false })?.mtimeMs ?? 0);
+      if (name.endsWith(".part") || age > KEPT) rmSync(path, { force: true });
+    }
+  }
+}
+
+export const tooLarge = () => new TooLargeError("files up to 512 MB are taken");
