@@ -23,6 +23,7 @@ const BUILT_FROM = [
   "host",
   "public",
   "server",
+  "tests/torture",
   "nuxt.config.ts",
   "package-lock.json",
   "scripts/build-node.mjs",

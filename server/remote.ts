@@ -116,6 +116,18 @@ export class Remote {
   }
 }
 
+/** Makes something when it is first asked for, and once: what failed is tried again the next time. */
+export function whenAsked<T>(make: () => Promise<T>): () => Promise<T> {
+  let made: Promise<T> | null = null;
+  return () => {
+    made ??= make().catch((error: unknown) => {
+      made = null;
+      throw error;
+    });
+    return made;
+  };
+}
+
 /**
  * Answers calls one after the other. @param post sends to the caller
  * @param handle the value to answer with, and buffers that may move instead of being copied

@@ -1,6 +1,5 @@
 import { randomBytes } from "node:crypto";
 import {
-  createWriteStream,
   existsSync,
   mkdirSync,
   readdirSync,
@@ -9,9 +8,8 @@ import {
   statSync,
 } from "node:fs";
 import { join } from "node:path";
-import { Transform } from "node:stream";
-import type { Readable } from "node:stream";
-import { pipeline } from "node:stream/promises";
+import { open } from "node:fs/promises";
+import type { IncomingMessage } from "node:http";
 import { LARGEST_FILE } from "../core/formats/index";
 import { DiskFullError, RequestError, TooLargeError, saysFull } from "./errors";
 import type { Upload } from "./store/rows";
@@ -31,30 +29,37 @@ export class Uploads {
 
   constructor(private readonly data: string) {}
 
-  /** Keeps a file as it arrives. @throws TooLargeError, DiskFullError; nothing is kept then */
-  async receive(body: Readable): Promise<{ id: string; bytes: number }> {
+  /**
+   * Keeps a file as it arrives. What can't be kept is still read to its end, so that whoever sends it hears why.
+   * @throws TooLargeError, DiskFullError, RequestError; nothing is kept then
+   */
+  async receive(body: IncomingMessage): Promise<{ id: string; bytes: number }> {
     const id = randomBytes(16).toString("hex");
     const part = `${id}.part`;
     const path = join(folderOf(this.data), part);
     let bytes = 0;
-    const limit = new Transform({
-      transform(chunk: Buffer, _, done) {
-        bytes += chunk.length;
-        done(bytes > LARGEST_FILE ? tooLarge() : null, chunk);
-      },
-    });
     this.arriving.add(part);
     try {
       mkdirSync(folderOf(this.data), { recursive: true });
-      await pipeline(body, limit, createWriteStream(path));
+      const file = await open(path, "wx");
+      try {
+        for await (const chunk of body.iterator({ destroyOnReturn: false })) {
+          bytes += (chunk as Buffer).length;
+          if (bytes > LARGEST_FILE) throw tooLarge();
+          await file.writeFile(chunk as Buffer);
+        }
+        if (!body.complete)
+          throw new RequestError("the file did not arrive whole");
+        await file.sync();
+      } finally {
+        await file.close();
+      }
       renameSync(path, uploadPath(this.data, id));
     } catch (error) {
       rmSync(path, { force: true });
+      body.resume();
       if (saysFull(error)) throw new DiskFullError();
-      if (
-        (error as NodeJS.ErrnoException).code === "ERR_STREAM_PREMATURE_CLOSE"
-      )
-        throw new RequestError("the file did not arrive whole");
+      if (body.errored) throw new RequestError("the file did not arrive whole");
       throw error;
     } finally {
       this.arriving.delete(part);

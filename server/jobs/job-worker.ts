@@ -11,7 +11,7 @@ import { bringUpToDate, runOperation } from "../../core/route";
 import { portrait } from "../../core/space/portrait";
 import { threadLanes } from "../../host/lanes";
 import type { CallMessage } from "../remote";
-import { answerCalls } from "../remote";
+import { answerCalls, whenAsked } from "../remote";
 import { asStoreError } from "../store/database";
 import { Store } from "../store/store";
 import type { Upload } from "../store/rows";
@@ -23,8 +23,7 @@ const { folder, owner, cancel } = workerData as JobProcessData & {
   cancel: SharedArrayBuffer;
 };
 const flag = new Int32Array(cancel);
-const opening = Store.join(folder, owner);
-opening.catch(() => {});
+const opened = whenAsked(() => Store.join(folder, owner));
 const lanes = threadLanes(new URL("./lane-worker.mjs", import.meta.url));
 const kept = new Map<string, Uint8Array>();
 
@@ -70,7 +69,7 @@ async function handle(
   work: Work,
   tell: (news: WorkProgress) => void,
 ): Promise<WorkDone> {
-  const store = await opening;
+  const store = await opened();
   const check = () => {
     if (Atomics.load(flag, 0) === call) throw new CancelledError();
   };
@@ -138,7 +137,7 @@ async function paint(assetId: number, asset: Asset): Promise<void> {
       channels: 3,
       depth: 8,
     });
-    await (await opening).setPicture(assetId, png);
+    await (await opened()).setPicture(assetId, png);
   } catch {
     // The page shows the picture before.
   }

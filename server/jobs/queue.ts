@@ -1,6 +1,6 @@
 import { EventEmitter } from "node:events";
 import { setTimeout as pause } from "node:timers/promises";
-import { CancelledError } from "../../core/errors";
+import { ArnikError, CancelledError } from "../../core/errors";
 import { BusyError, ConflictError, NotFoundError, TimeError } from "../errors";
 import type { JobRow, NewJob, Upload } from "../store/rows";
 import type { StoreClient } from "../store/store-client";
@@ -345,7 +345,7 @@ export class JobQueue extends EventEmitter<{ event: [string] }> {
       throw new ConflictError();
   }
 
-  /** @throws NotFoundError where a file is no longer kept, BusyError where another job has it */
+  /** @throws ArnikError where a file is no longer kept, BusyError where another job has it */
   private checkUploads(job: NewJob): void {
     const taken = new Set(
       [...this.live.values()]
@@ -354,7 +354,7 @@ export class JobQueue extends EventEmitter<{ event: [string] }> {
     );
     for (const { id, name } of uploadsOf(job)) {
       if (!this.uploads.has(id))
-        throw new NotFoundError(
+        throw new ArnikError(
           `${name} is no longer kept by the server: bring it in again`,
         );
       if (taken.has(id))

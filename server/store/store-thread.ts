@@ -1,6 +1,6 @@
 import { parentPort, workerData } from "node:worker_threads";
 import type { CallMessage } from "../remote";
-import { answerCalls } from "../remote";
+import { answerCalls, whenAsked } from "../remote";
 import { asStoreError } from "./database";
 import { Store } from "./store";
 
@@ -15,12 +15,13 @@ export interface StoreThreadData {
 }
 
 const { folder, what, joins } = workerData as StoreThreadData;
-const opening = joins ? Store.join(folder, null) : Store.open(folder, what);
-opening.catch(() => {});
+const opened = whenAsked(() =>
+  joins ? Store.join(folder, null) : Store.open(folder, what),
+);
 
 /** Calls a method by its path, such as `jobs.add`. */
 async function handle({ method, args }: CallMessage) {
-  const store = await opening;
+  const store = await opened();
   if (method === "owner") return { value: store.owner };
   const path = method.split(".");
   const name = path.pop()!;

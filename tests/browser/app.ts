@@ -1,85 +1,11 @@
-import { spawn } from "node:child_process";
-import type { ChildProcess } from "node:child_process";
-import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
-import { createServer } from "node:net";
-import { tmpdir } from "node:os";
+import { writeFileSync } from "node:fs";
 import { join } from "node:path";
 import type { Browser, Page } from "puppeteer-core";
 import { launchBrowser } from "../../scripts/browser.mjs";
 import { writeMeshFile } from "../../core/formats/index";
 import { joined, moved, sphere } from "../shapes";
 
-/** The built server on a free port with a store of its own. */
-export class App {
-  port = 0;
-  private process: ChildProcess | null = null;
-
-  constructor(readonly data = mkdtempSync(join(tmpdir(), "arnik-test-"))) {}
-
-  get url(): string {
-    return `http://127.0.0.1:${this.port}`;
-  }
-
-  async start(): Promise<void> {
-    this.port = await freePort();
-    this.process = spawn(process.execPath, ["scripts/serve.mjs"], {
-      env: {
-        ...process.env,
-        ARNIK_ROOT: process.cwd(),
-        ARNIK_DATA: this.data,
-        PORT: String(this.port),
-      },
-      stdio: ["ignore", "ignore", "inherit"],
-    });
-    for (let tries = 0; tries < 300; tries++) {
-      const up = await fetch(`${this.url}/api/assets`).then(
-        (answer) => answer.ok,
-        () => false,
-      );
-      if (up) return;
-      await pause(100);
-    }
-    throw new Error("the server did not start");
-  }
-
-  /** Ends the server as a power cut would. */
-  async kill(): Promise<void> {
-    const { process: running } = this;
-    if (!running) return;
-    const gone = new Promise((resolve) => running.once("exit", resolve));
-    running.kill("SIGKILL");
-    await gone;
-    this.process = null;
-  }
-
-  async remove(): Promise<void> {
-    await this.kill();
-    rmSync(this.data, { recursive: true, force: true });
-  }
-
-  async json<T>(path: string, method = "GET", body?: unknown): Promise<T> {
-    const answer = await fetch(`${this.url}/api/${path}`, {
-      method,
-      headers: body ? { "Content-Type": "application/json" } : {},
-      body: body ? JSON.stringify(body) : undefined,
-    });
-    return (await answer.json()) as T;
-  }
-}
-
-function freePort(): Promise<number> {
-  return new Promise((resolve) => {
-    const probe = createServer().listen(0, "127.0.0.1", () => {
-      const address = probe.address();
-      probe.close(() =>
-        resolve(typeof address === "object" ? address!.port : 0),
-      );
-    });
-  });
-}
-
-export const pause = (ms: number) =>
-  new Promise((resolve) => setTimeout(resolve, ms));
+export { ServerProcess as App, pause } from "../server-process";
 
 export function openBrowser(): Promise<Browser> {
   return launchBrowser();
