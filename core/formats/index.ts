@@ -4,6 +4,7 @@ import { meshFromTriangles, triangleCount } from "../mesh/mesh";
 import { readGltf } from "./read-gltf";
 import { writeGlb, writeGltf } from "./write-gltf";
 import { readMtl, readObj, writeMtl, writeObj } from "./obj";
+import { checkPartCount } from "./limits";
 import { readPly, writePly } from "./ply";
 import type { NamedMesh, RawPart, ReadingNotes } from "./raw-mesh";
 import { distinctNames, safeName, soundMesh } from "./raw-mesh";
@@ -83,6 +84,7 @@ export async function readMeshFiles(
     for (const raw of await readRaw(name, bytes, others, looks, notes)) {
       const { reading, ...mesh } = soundMesh(name, raw, notes, join || splits);
       if (triangleCount(mesh) === 0) continue;
+      checkPartCount(name, names.length + 1);
       names.push(safeName(raw.name, safeName(stemOf(name), "part")));
       read.push({
         mesh,

@@ -3,6 +3,7 @@ import type { Mesh } from "../mesh/mesh";
 import { buildEdges } from "../mesh/edges";
 import { faceCount, faceOfCorners } from "../mesh/mesh";
 import type { NamedMesh, RawPart } from "./raw-mesh";
+import { MOST_MATERIALS, checkPartCount } from "./limits";
 import { NumberList, TextReader } from "./text-reader";
 
 /** Faces gathered under one name. */
@@ -26,7 +27,7 @@ export function readObj(file: string, bytes: Uint8Array): RawPart[] {
   const positions = new NumberList(1 << 16);
   const uvs = new NumberList();
   const normals = new NumberList();
-  const materials: string[] = [];
+  const materials = new Map<string, number>();
   const pieces = new Map<string, Piece>();
   /** The name under which each vertex was written, for those that no face uses. */
   const owners: string[] = [];
@@ -60,15 +61,16 @@ export function readObj(file: string, bytes: Uint8Array): RawPart[] {
     if (!piece) {
       piece = {
         name,
-        v: new NumberList(),
-        vt: new NumberList(),
-        vn: new NumberList(),
-        starts: new NumberList(),
-        smoothing: new NumberList(),
-        material: new NumberList(),
+        v: new NumberList(16),
+        vt: new NumberList(16),
+        vn: new NumberList(16),
+        starts: new NumberList(16),
+        smoothing: new NumberList(16),
+        material: new NumberList(16),
       };
       piece.starts.push(0);
       pieces.set(name, piece);
+      checkPartCount(file, pieces.size);
     }
     while (!reader.atLineEnd()) {
       const [v, vt, vn] = reader.word().split("/");
@@ -103,12 +105,11 @@ export function readObj(file: string, bytes: Uint8Array): RawPart[] {
       case "g":
         group = reader.restOfLine();
         break;
-      case "usemtl": {
-        const name = reader.restOfLine();
-        material = materials.indexOf(name);
-        if (material < 0) material = materials.push(name) - 1;
+      case "usemtl":
+        material = numberOf(materials, reader.restOfLine());
+        if (materials.size > MOST_MATERIALS)
+          throw fail(`more than ${MOST_MATERIALS} materials`);
         break;
-      }
       case "s": {
         const word = reader.word();
         smoothing = word === "off" ? 0 : Number(word) || 0;
@@ -125,8 +126,10 @@ export function readObj(file: string, bytes: Uint8Array): RawPart[] {
     throw new MeshFormatError(file, "there are vertices but no faces");
   const points = positions.toFloats();
   const loose = looseVertices(pieces, points.length / 3, owners, ownerOf);
+  const place = new Int32Array(points.length / 3).fill(-1);
+  const names = [...materials.keys()];
   return [...pieces.values()].map((piece) =>
-    partOf(piece, loose.get(piece) ?? [], points, uvs, normals, materials),
+    partOf(piece, loose.get(piece) ?? [], points, place, uvs, normals, names),
   );
 }
 
@@ -154,44 +157,42 @@ function looseVertices(
   return loose;
 }
 
-/** The piece with the vertices it uses, and its loose ones, in the order of the file. */
+/**
+ * The piece with the vertices it uses, and its loose ones, in the order of the file.
+ * @param place -1 for every vertex of the file, and again so after: pieces cost what they use, not what the file has
+ */
 function partOf(
   piece: Piece,
   loose: readonly number[],
   points: Float32Array,
+  place: Int32Array,
   uvs: NumberList,
   normals: NumberList,
   materials: string[],
 ): RawPart {
   const count = piece.v.length;
-  let low = Infinity;
-  let high = -1;
-  const range = (v: number) => {
-    if (v < low) low = v;
-    if (v > high) high = v;
+  const vertices: number[] = [];
+  const use = (v: number) => {
+    if (place[v] < 0) place[v] = vertices.push(v);
   };
-  for (let c = 0; c < count; c++) range(piece.v.get(c));
-  loose.forEach(range);
-  const used = new Int32Array(high - low + 1).fill(-1);
+  for (let c = 0; c < count; c++) use(piece.v.get(c));
+  loose.forEach(use);
+  const used = Uint32Array.from(vertices).sort();
   const corners = new Uint32Array(count);
-  for (let c = 0; c < count; c++) used[piece.v.get(c) - low] = 0;
-  for (const v of loose) used[v - low] = 0;
-  let vertices = 0;
-  for (let v = 0; v < used.length; v++) if (used[v] === 0) used[v] = vertices++;
-  const positions = new Float32Array(3 * vertices);
-  for (let v = 0; v < used.length; v++)
-    if (used[v] >= 0)
-      positions.set(
-        points.subarray(3 * (low + v), 3 * (low + v) + 3),
-        3 * used[v],
-      );
+  const positions = new Float32Array(3 * used.length);
+  for (let at = 0; at < used.length; at++) {
+    const v = used[at];
+    place[v] = at;
+    for (let k = 0; k < 3; k++) positions[3 * at + k] = points[3 * v + k];
+  }
   let hasUvs = uvs.length > 0;
   let hasNormals = normals.length > 0;
   for (let c = 0; c < count; c++) {
-    corners[c] = used[piece.v.get(c) - low];
+    corners[c] = place[piece.v.get(c)];
     if (piece.vt.get(c) < 0) hasUvs = false;
     if (piece.vn.get(c) < 0) hasNormals = false;
   }
+  for (const v of used) place[v] = -1;
   const pull = (from: NumberList, index: NumberList, width: number) => {
     const values = new Float32Array(width * count);
     for (let c = 0; c < count; c++)
@@ -200,14 +201,13 @@ function partOf(
     return values;
   };
   const faceStarts = piece.starts.toIndices();
-  const names: string[] = [];
+  const own = new Map<string, number>();
   const faceMaterials = new Uint16Array(faceStarts.length - 1);
-  for (let f = 0; f < faceMaterials.length; f++) {
-    const name = materials[piece.material.get(f)] ?? "surface";
-    let at = names.indexOf(name);
-    if (at < 0) at = names.push(name) - 1;
-    faceMaterials[f] = at;
-  }
+  for (let f = 0; f < faceMaterials.length; f++)
+    faceMaterials[f] = numberOf(
+      own,
+      materials[piece.material.get(f)] ?? "surface",
+    );
   return {
     name: piece.name,
     positions,
@@ -217,8 +217,15 @@ function partOf(
     normals: hasNormals ? pull(normals, piece.vn, 3) : null,
     hard: hasNormals ? null : hardFromSmoothing(piece, faceStarts, corners),
     faceMaterials,
-    materials: names,
+    materials: [...own.keys()],
   };
+}
+
+/** The number of a name, given in the order they come. */
+function numberOf(names: Map<string, number>, name: string): number {
+  let at = names.get(name);
+  if (at === undefined) names.set(name, (at = names.size));
+  return at;
 }
 
 /** Edges between faces of different smoothing groups, and all edges of faces in none, are hard. */

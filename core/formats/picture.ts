@@ -9,6 +9,8 @@ export interface PictureSize {
 /** Largest picture that is kept, bytes, and its longest edge, px. */
 const LARGEST = 32 * 1024 * 1024;
 const LONGEST = 16384;
+/** Most pixels: whoever draws it needs four bytes for each. */
+const MOST_PIXELS = 16384 * 8192;
 
 /**
  * Kind and size of a PNG or JPEG by its header (PNG specification 11.2.2, ITU-T T.81 B.2.2).
@@ -28,6 +30,11 @@ export function pictureSize(name: string, bytes: Uint8Array): PictureSize {
     throw new MeshFormatError(
       name,
       `${size.width} × ${size.height} px; pictures up to ${LONGEST} px a side are kept`,
+    );
+  if (size.width * size.height > MOST_PIXELS)
+    throw new MeshFormatError(
+      name,
+      `${size.width} × ${size.height} px; pictures up to ${Math.floor(MOST_PIXELS / 1e6)} million px are kept`,
     );
   return size;
 }

@@ -1,7 +1,7 @@
 import { MeshFormatError } from "../errors";
 import { flattenMesh } from "./flatten-mesh";
 import type { NamedMesh, RawPart } from "./raw-mesh";
-import { MOST_ELEMENTS } from "./raw-mesh";
+import { MOST_ELEMENTS } from "./limits";
 import { NumberList, TextReader } from "./text-reader";
 
 interface Property {
@@ -168,6 +168,11 @@ function readHeader(file: string, bytes: Uint8Array) {
         throw fail(`unknown type "${type}"`);
       element.properties.push({ name: reader.word(), type, countType });
     } else if (word === "end_header") {
+      const empty = elements.find(
+        ({ count, properties }) => count > 0 && !properties.length,
+      );
+      if (empty)
+        throw fail(`${empty.count} ${empty.name}s without any property`);
       reader.nextLine();
       break;
     }

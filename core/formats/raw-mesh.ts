@@ -24,9 +24,6 @@ export interface NamedMesh {
   mesh: Mesh;
 }
 
-/** Most vertices, faces or corners a file may have. */
-export const MOST_ELEMENTS = 60_000_000;
-
 /** What had to be mended while a part was read, by how many. */
 export interface ReadingNotes {
   /** Faces with fewer than three corners, or with coordinates that are no numbers. */
@@ -168,9 +165,12 @@ export function safeName(name: string, otherwise: string): string {
 /** Names made different by a number where they clash. */
 export function distinctNames(names: readonly string[]): string[] {
   const used = new Set<string>();
+  const next = new Map<string, number>();
   return names.map((name) => {
     let unique = name;
-    for (let n = 2; used.has(unique); n++) unique = `${name}.${n}`;
+    let n = next.get(name) ?? 2;
+    for (; used.has(unique); n++) unique = `${name}.${n}`;
+    next.set(name, n);
     used.add(unique);
     return unique;
   });

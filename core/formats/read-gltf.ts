@@ -1,12 +1,9 @@
 import type { Document } from "@gltf-transform/core";
 import { Primitive, WebIO } from "@gltf-transform/core";
-import type {
-  JSONDocument,
-  Material,
-  Node as GltfNode,
-} from "@gltf-transform/core";
+import type { Material, Node as GltfNode } from "@gltf-transform/core";
 import { MeshFormatError } from "../errors";
 import { cofactorOf, determinant } from "../space/transform";
+import { readableGltf } from "./gltf-json";
 import { hexColour } from "./obj";
 import type { RawPart } from "./raw-mesh";
 
@@ -75,23 +72,46 @@ const isGlb = (bytes: Uint8Array) =>
   bytes[2] === 0x54 &&
   bytes[3] === 0x46;
 
+/** Where the data of a container lies among the resources of the library that reads it. */
+const CONTAINER_DATA = "@glb.bin";
+
+/** Splits a GLB into its JSON and its data (Khronos glTF 2.0, section 4.4). */
 async function readContainer(
   file: string,
   bytes: Uint8Array,
 ): Promise<Document> {
-  const length =
-    bytes.length >= 12
-      ? new DataView(bytes.buffer, bytes.byteOffset).getUint32(8, true)
-      : 0;
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const length = bytes.length >= 20 ? view.getUint32(8, true) : 0;
   if (length > bytes.length || bytes.length < 20)
     throw new MeshFormatError(
       file,
       `the container promises ${length} bytes, the file has ${bytes.length}`,
     );
-  const io = new WebIO();
-  const json = await io.binaryToJSON(bytes);
-  refuseForeign(file, json.json, new Map());
-  return io.readJSON(json);
+  const version = view.getUint32(4, true);
+  if (version !== 2)
+    throw new MeshFormatError(
+      file,
+      `it is a container of glTF ${version}: export it as glTF 2`,
+    );
+  const chunks: Uint8Array[] = [];
+  for (let at = 12; at + 8 <= bytes.length && chunks.length < 2;) {
+    const size = view.getUint32(at, true);
+    if (at + 8 + size > bytes.length)
+      throw new MeshFormatError(
+        file,
+        `the chunk at byte ${at} promises ${size} bytes, the file has ${bytes.length - at - 8} more`,
+      );
+    chunks.push(bytes.subarray(at + 8, at + 8 + size));
+    at += 8 + size;
+  }
+  const data = chunks[1] ?? new Uint8Array(0);
+  const json = readableGltf(file, parse(file, chunks[0]), (buffer, i) =>
+    buffer.uri === undefined && i === 0 ? data.length : 0,
+  );
+  return new WebIO().readJSON({
+    json,
+    resources: { [CONTAINER_DATA]: data as Uint8Array<ArrayBuffer> },
+  });
 }
 
 async function readLoose(
@@ -99,54 +119,61 @@ async function readLoose(
   bytes: Uint8Array,
   others: ReadonlyMap<string, Uint8Array>,
 ): Promise<Document> {
-  let json: JSONDocument["json"];
+  const resources: Record<string, Uint8Array<ArrayBuffer>> = {};
+  const json = readableGltf(file, parse(file, bytes), ({ uri }) => {
+    if (typeof uri !== "string") return 0;
+    if (!uri.startsWith("data:")) {
+      resources[uri] = besideIt(file, uri, others);
+      return resources[uri].length;
+    }
+    // Base 64: four characters say three bytes.
+    return Math.floor((3 * (uri.length - uri.indexOf(",") - 1)) / 4);
+  });
+  return new WebIO().readJSON({ json, resources });
+}
+
+function parse(file: string, bytes: Uint8Array): unknown {
+  let json: { asset?: unknown; extensionsRequired?: unknown } | null;
   try {
-    json = JSON.parse(new TextDecoder().decode(bytes)) as JSONDocument["json"];
+    json = JSON.parse(new TextDecoder().decode(bytes)) as typeof json;
   } catch {
     throw new MeshFormatError(file, "neither a GLB container nor JSON");
   }
   if (!json || typeof json !== "object" || !json.asset)
     throw new MeshFormatError(file, 'JSON without the "asset" that glTF needs');
-  const resources = refuseForeign(file, json, others);
-  return new WebIO().readJSON({ json, resources });
+  const required = Array.isArray(json.extensionsRequired)
+    ? (json.extensionsRequired as unknown[])
+    : [];
+  for (const name of required)
+    if (!HARMLESS.test(String(name)))
+      throw new MeshFormatError(
+        file,
+        `it needs the extension ${String(name).slice(0, 60)}, which is not supported: export it without`,
+      );
+  return json;
 }
 
-/** Checks extensions and that all data lies in the files given; returns that data by URI. */
-function refuseForeign(
+/** The file that a URI names among those given. @throws MeshFormatError where it points elsewhere or is missing */
+function besideIt(
   file: string,
-  json: JSONDocument["json"],
+  uri: string,
   others: ReadonlyMap<string, Uint8Array>,
-) {
-  for (const name of json.extensionsRequired ?? [])
-    if (!HARMLESS.test(name))
-      throw new MeshFormatError(
-        file,
-        `it needs the extension ${name}, which is not supported: export it without`,
-      );
-  const resources: Record<string, Uint8Array<ArrayBuffer>> = {};
-  for (const { uri } of [...(json.buffers ?? []), ...(json.images ?? [])]) {
-    if (!uri || uri.startsWith("data:")) continue;
-    let name: string;
-    try {
-      name = decodeURIComponent(uri).replace(/^\.\//, "");
-    } catch {
-      name = uri;
-    }
-    if (/^[a-z][a-z0-9+.-]*:|^[/\\]|(^|[/\\])\.\.([/\\]|$)/i.test(name))
-      throw new MeshFormatError(
-        file,
-        `"${uri}" points outside the files given`,
-      );
-    const data = others.get(name) ?? others.get(name.split("/").pop()!);
-    const isImage = json.images?.some((image) => image.uri === uri);
-    if (!data && !isImage)
-      throw new MeshFormatError(
-        file,
-        `"${uri}" is missing: give it together with the file`,
-      );
-    resources[uri] = (data ?? new Uint8Array(0)) as Uint8Array<ArrayBuffer>;
+): Uint8Array<ArrayBuffer> {
+  let name: string;
+  try {
+    name = decodeURIComponent(uri).replace(/^\.\//, "");
+  } catch {
+    name = uri;
   }
-  return resources;
+  if (/^[a-z][a-z0-9+.-]*:|^[/\\]|(^|[/\\])\.\.([/\\]|$)/i.test(name))
+    throw new MeshFormatError(file, `"${uri}" points outside the files given`);
+  const data = others.get(name) ?? others.get(name.split("/").pop()!);
+  if (!data)
+    throw new MeshFormatError(
+      file,
+      `"${uri}" is missing: give it together with the file`,
+    );
+  return data as Uint8Array<ArrayBuffer>;
 }
 
 function partOf(

@@ -1,6 +1,7 @@
 import { MeshFormatError } from "../errors";
 import { triangulate } from "../mesh/triangulate";
 import type { NamedMesh, RawPart } from "./raw-mesh";
+import { checkPartCount } from "./limits";
 import { NumberList, TextReader } from "./text-reader";
 
 /**
@@ -54,7 +55,8 @@ function readAscii(file: string, bytes: Uint8Array): RawPart[] {
         `line ${reader.line}: the solid ends in the middle of a triangle`,
       );
     if (points.length) parts.push(soup(name, points.toFloats()));
-    points = new NumberList();
+    checkPartCount(file, parts.length);
+    points = new NumberList(16);
   };
   for (; !reader.done; reader.nextLine()) {
     if (reader.atLineEnd()) continue;

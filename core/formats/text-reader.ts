@@ -92,8 +92,11 @@ export class TextReader {
 }
 
 const POWERS = Array.from({ length: 16 }, (_, k) => 10 ** k);
+/** Longest word or name that is kept, bytes: no file means more. */
+const LONGEST = 4096;
 const utf8 = new TextDecoder();
-const decode = (bytes: Uint8Array) => utf8.decode(bytes);
+const decode = (bytes: Uint8Array) =>
+  utf8.decode(bytes.length > LONGEST ? bytes.subarray(0, LONGEST) : bytes);
 
 /** A list of numbers that grows without boxing them. */
 export class NumberList {

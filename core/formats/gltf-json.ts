@@ -1,0 +1,508 @@
+import type { JSONDocument } from "@gltf-transform/core";
+import { MeshFormatError } from "../errors";
+import { MOST_ELEMENTS, checkPartCount } from "./limits";
+
+type Json = Record<string, unknown>;
+type Checked = JSONDocument["json"];
+
+interface Accessor {
+  componentType: number;
+  type: string;
+  count: number;
+}
+
+const COMPONENT_BYTES: Record<number, number> = {
+  5120: 1,
+  5121: 1,
+  5122: 2,
+  5123: 2,
+  5125: 4,
+  5126: 4,
+};
+const COMPONENTS: Record<string, number> = {
+  SCALAR: 1,
+  VEC2: 2,
+  VEC3: 3,
+  VEC4: 4,
+  MAT2: 4,
+  MAT3: 9,
+  MAT4: 16,
+};
+/** Attributes that are read. */
+const ATTRIBUTES = ["POSITION", "NORMAL", "TEXCOORD_0"] as const;
+/** Deepest nesting of nodes. */
+const DEEPEST = 500;
+/** Bytes of elements, all accessors together, that a file may stand for whatever it holds: zeros cost it nothing. */
+const DECODED_FREE = 64 * 1024 * 1024;
+/** Beyond that, how many times as many as it holds: accessors may share bytes. */
+const DECODED_TIMES = 4;
+/** Corners that placing meshes several times may make of a file that holds fewer. */
+const PLACED_FREE = 6_000_000;
+/** Beyond that, how many times as many as it holds. */
+const PLACED_TIMES = 8;
+
+/**
+ * The part of a glTF 2.0 JSON that is read, checked clause by clause before anything is made for its counts: every
+ * index within its list, every count within the bytes that are there (Khronos glTF 2.0, sections 3.4 to 3.7).
+ * What is not read (animations, skins, cameras, textures, extensions) is left out.
+ * @param held bytes of each buffer that are there
+ * @throws MeshFormatError naming the place as a JSON path
+ */
+export function readableGltf(
+  file: string,
+  json: unknown,
+  held: (buffer: Json, at: number) => number,
+): Checked {
+  return new GltfCheck(file).read(json, held);
+}
+
+class GltfCheck {
+  constructor(private readonly file: string) {}
+
+  read(value: unknown, held: (buffer: Json, at: number) => number): Checked {
+    const json = this.object(value, "the JSON");
+    const version = this.object(json.asset, "asset").version;
+    if (typeof version !== "string" || !version.startsWith("2."))
+      this.fail(
+        "asset.version",
+        typeof version === "string" && version.startsWith("1")
+          ? "this is glTF 1: export it as glTF 2"
+          : `"${String(version).slice(0, 20)}" is not read, glTF 2 is`,
+      );
+    const buffers = this.list(json, "buffers").map((buffer, i) =>
+      this.buffer(buffer, i, held),
+    );
+    const views = this.list(json, "bufferViews").map((view, i) =>
+      this.view(view, i, buffers),
+    );
+    const accessors = this.list(json, "accessors").map((accessor, i) =>
+      this.accessor(accessor, i, views),
+    );
+    const materials = this.list(json, "materials").map((material, i) =>
+      this.material(material, i),
+    );
+    const counts = accessors.map((accessor) => accessor.count);
+    const meshes = this.list(json, "meshes").map((mesh, i) =>
+      this.mesh(mesh, i, counts, materials.length),
+    );
+    const nodes = this.list(json, "nodes").map((node, i) =>
+      this.node(node, i, meshes.length),
+    );
+    this.tree(nodes);
+    const scenes = this.list(json, "scenes").map((scene, i) => ({
+      name: text(scene.name),
+      nodes: this.indices(scene.nodes, `scenes[${i}].nodes`, nodes.length),
+    }));
+    const scene =
+      json.scene === undefined
+        ? undefined
+        : this.index(json.scene, "scene", scenes.length);
+    this.placed(nodes, meshes, counts);
+    const used = onlyUsed(accessors, meshes);
+    this.decoded(used, buffers);
+    return {
+      asset: { version: "2.0" },
+      ...(scene === undefined ? {} : { scene }),
+      scenes,
+      nodes,
+      meshes,
+      materials,
+      accessors: used,
+      bufferViews: views,
+      buffers,
+    } as unknown as Checked;
+  }
+
+  private fail(path: string, what: string): never {
+    throw new MeshFormatError(this.file, `${path}: ${what}`);
+  }
+
+  private object(value: unknown, path: string): Json {
+    if (!value || typeof value !== "object" || Array.isArray(value))
+      this.fail(path, "an object is expected");
+    return value as Json;
+  }
+
+  private list(json: Json, name: string, path = name): Json[] {
+    const value = json[name];
+    if (value === undefined) return [];
+    if (!Array.isArray(value)) this.fail(path, "a list is expected");
+    return value.map((each, i) => this.object(each, `${path}[${i}]`));
+  }
+
+  private whole(value: unknown, path: string, least: number): number {
+    if (!Number.isSafeInteger(value) || (value as number) < least)
+      this.fail(path, `a whole number from ${least} up is expected`);
+    return value as number;
+  }
+
+  private index(value: unknown, path: string, length: number): number {
+    const at = this.whole(value, path, 0);
+    if (at >= length)
+      this.fail(path, `it names number ${at}, but there are ${length}`);
+    return at;
+  }
+
+  private indices(value: unknown, path: string, length: number): number[] {
+    if (value === undefined) return [];
+    if (!Array.isArray(value)) this.fail(path, "a list is expected");
+    return value.map((each, i) => this.index(each, `${path}[${i}]`, length));
+  }
+
+  private numbers(value: unknown, path: string, count: number) {
+    if (value === undefined) return undefined;
+    if (
+      !Array.isArray(value) ||
+      value.length !== count ||
+      !value.every((each) => Number.isFinite(each))
+    )
+      this.fail(path, `${count} numbers are expected`);
+    return value as number[];
+  }
+
+  private buffer(
+    buffer: Json,
+    i: number,
+    held: (buffer: Json, at: number) => number,
+  ) {
+    const path = `buffers[${i}]`;
+    if (buffer.uri !== undefined && typeof buffer.uri !== "string")
+      this.fail(`${path}.uri`, "a text is expected");
+    const byteLength = this.whole(buffer.byteLength, `${path}.byteLength`, 1);
+    const there = held(buffer, i);
+    if (byteLength > there)
+      this.fail(
+        `${path}.byteLength`,
+        `it promises ${byteLength} bytes, there are ${there}`,
+      );
+    return { uri: buffer.uri as string | undefined, byteLength };
+  }
+
+  private view(view: Json, i: number, buffers: { byteLength: number }[]) {
+    const path = `bufferViews[${i}]`;
+    const buffer = this.index(view.buffer, `${path}.buffer`, buffers.length);
+    const byteOffset = this.whole(
+      view.byteOffset ?? 0,
+      `${path}.byteOffset`,
+      0,
+    );
+    const byteLength = this.whole(view.byteLength, `${path}.byteLength`, 1);
+    if (byteOffset + byteLength > buffers[buffer].byteLength)
+      this.fail(
+        path,
+        `it reaches to byte ${byteOffset + byteLength}, the buffer has ${buffers[buffer].byteLength}`,
+      );
+    const byteStride =
+      view.byteStride === undefined
+        ? undefined
+        : this.whole(view.byteStride, `${path}.byteStride`, 1);
+    if (byteStride !== undefined && byteStride > 252)
+      this.fail(`${path}.byteStride`, `${byteStride} is over 252`);
+    return { buffer, byteOffset, byteLength, byteStride };
+  }
+
+  private accessor(
+    accessor: Json,
+    i: number,
+    views: { byteLength: number; byteStride?: number }[],
+  ) {
+    const path = `accessors[${i}]`;
+    const { componentType, type } = accessor;
+    const bytes = COMPONENT_BYTES[componentType as number];
+    if (!bytes)
+      this.fail(
+        `${path}.componentType`,
+        `${String(componentType).slice(0, 20)} is none that glTF knows`,
+      );
+    const components = COMPONENTS[String(type)];
+    if (!components)
+      this.fail(
+        `${path}.type`,
+        `"${String(type).slice(0, 20)}" is none that glTF knows`,
+      );
+    const count = this.whole(accessor.count, `${path}.count`, 1);
+    const size = bytes * components;
+    if (count > MOST_ELEMENTS)
+      this.fail(
+        `${path}.count`,
+        `${count} elements; up to ${MOST_ELEMENTS} are read`,
+      );
+    const view = this.fits(accessor, path, count, size, views);
+    return {
+      bufferView: view,
+      byteOffset: accessor.byteOffset as number | undefined,
+      componentType: componentType as number,
+      normalized: accessor.normalized === true,
+      count,
+      type: type as string,
+      ...(accessor.sparse === undefined
+        ? {}
+        : { sparse: this.sparse(accessor.sparse, path, count, size, views) }),
+    };
+  }
+
+  /** The buffer view that holds `count` elements, where one is named. */
+  private fits(
+    holder: Json,
+    path: string,
+    count: number,
+    size: number,
+    views: { byteLength: number; byteStride?: number }[],
+  ): number | undefined {
+    const byteOffset = this.whole(
+      holder.byteOffset ?? 0,
+      `${path}.byteOffset`,
+      0,
+    );
+    if (holder.bufferView === undefined) return undefined;
+    const at = this.index(
+      holder.bufferView,
+      `${path}.bufferView`,
+      views.length,
+    );
+    const { byteLength, byteStride } = views[at];
+    const needed = byteOffset + (byteStride ?? size) * (count - 1) + size;
+    if (needed > byteLength)
+      this.fail(
+        `${path}.count`,
+        `${count} elements need ${needed} bytes, bufferViews[${at}] has ${byteLength}`,
+      );
+    return at;
+  }
+
+  private sparse(
+    value: unknown,
+    parent: string,
+    most: number,
+    size: number,
+    views: { byteLength: number; byteStride?: number }[],
+  ) {
+    const path = `${parent}.sparse`;
+    const sparse = this.object(value, path);
+    const count = this.whole(sparse.count, `${path}.count`, 1);
+    if (count > most)
+      this.fail(
+        `${path}.count`,
+        `${count} of ${most} elements can't be replaced`,
+      );
+    const indices = this.object(sparse.indices, `${path}.indices`);
+    const bytes = [5121, 5123, 5125].includes(indices.componentType as number)
+      ? COMPONENT_BYTES[indices.componentType as number]
+      : this.fail(`${path}.indices.componentType`, "5121, 5123 or 5125");
+    const values = this.object(sparse.values, `${path}.values`);
+    const place = (holder: Json, name: string, width: number) => {
+      const view = this.fits(holder, `${path}.${name}`, count, width, views);
+      if (view === undefined) this.fail(`${path}.${name}`, "it has no data");
+      return { bufferView: view, byteOffset: holder.byteOffset };
+    };
+    return {
+      count,
+      indices: {
+        ...place(indices, "indices", bytes),
+        componentType: indices.componentType,
+      },
+      values: place(values, "values", size),
+    };
+  }
+
+  private material(material: Json, i: number) {
+    const path = `materials[${i}]`;
+    const own = material.pbrMetallicRoughness;
+    const pbr = own === undefined ? {} : this.object(own, path);
+    const baseColorFactor = this.numbers(
+      pbr.baseColorFactor,
+      `${path}.pbrMetallicRoughness.baseColorFactor`,
+      4,
+    );
+    const mode = material.alphaMode;
+    return {
+      name: text(material.name),
+      pbrMetallicRoughness: { ...(baseColorFactor ? { baseColorFactor } : {}) },
+      alphaMode: mode === "MASK" || mode === "BLEND" ? mode : "OPAQUE",
+    };
+  }
+
+  private mesh(mesh: Json, i: number, counts: number[], materials: number) {
+    const path = `meshes[${i}]`;
+    const primitives = this.list(mesh, "primitives", `${path}.primitives`);
+    return {
+      name: text(mesh.name),
+      primitives: primitives.map((primitive, p) => {
+        const at = `${path}.primitives[${p}]`;
+        const given = this.object(primitive.attributes, `${at}.attributes`);
+        const attributes: Record<string, number> = {};
+        for (const name of ATTRIBUTES)
+          if (given[name] !== undefined)
+            attributes[name] = this.index(
+              given[name],
+              `${at}.attributes.${name}`,
+              counts.length,
+            );
+        const vertices = counts[attributes.POSITION] ?? 0;
+        for (const name of ATTRIBUTES)
+          if (
+            attributes[name] !== undefined &&
+            counts[attributes[name]] < vertices
+          )
+            this.fail(
+              `${at}.attributes.${name}`,
+              `it has ${counts[attributes[name]]} elements for ${vertices} vertices`,
+            );
+        return {
+          attributes,
+          mode:
+            primitive.mode === undefined
+              ? 4
+              : this.whole(primitive.mode, `${at}.mode`, 0),
+          ...(primitive.indices === undefined
+            ? {}
+            : {
+                indices: this.index(
+                  primitive.indices,
+                  `${at}.indices`,
+                  counts.length,
+                ),
+              }),
+          ...(primitive.material === undefined
+            ? {}
+            : {
+                material: this.index(
+                  primitive.material,
+                  `${at}.material`,
+                  materials,
+                ),
+              }),
+        };
+      }),
+    };
+  }
+
+  private node(node: Json, i: number, meshes: number) {
+    const path = `nodes[${i}]`;
+    const place = {
+      matrix: this.numbers(node.matrix, `${path}.matrix`, 16),
+      translation: this.numbers(node.translation, `${path}.translation`, 3),
+      rotation: this.numbers(node.rotation, `${path}.rotation`, 4),
+      scale: this.numbers(node.scale, `${path}.scale`, 3),
+    };
+    return {
+      name: text(node.name),
+      ...Object.fromEntries(
+        Object.entries(place).filter(([, value]) => value !== undefined),
+      ),
+      ...(node.mesh === undefined
+        ? {}
+        : { mesh: this.index(node.mesh, `${path}.mesh`, meshes) }),
+      children: (node.children ?? []) as number[],
+    };
+  }
+
+  /** Nodes are a tree: each has one parent, none is below itself, and none lies endlessly deep. */
+  private tree(nodes: { children: number[] }[]): void {
+    const parent = new Int32Array(nodes.length).fill(-1);
+    nodes.forEach((node, i) => {
+      node.children = this.indices(
+        node.children,
+        `nodes[${i}].children`,
+        nodes.length,
+      );
+      for (const child of node.children) {
+        if (parent[child] >= 0)
+          this.fail(
+            `nodes[${i}].children`,
+            `node ${child} has a parent already, node ${parent[child]}`,
+          );
+        parent[child] = i;
+      }
+    });
+    const depth = new Int32Array(nodes.length);
+    const waiting = nodes.flatMap((_, i) => (parent[i] < 0 ? [i] : []));
+    let reached = 0;
+    while (waiting.length) {
+      const at = waiting.pop()!;
+      reached++;
+      if (depth[at] > DEEPEST)
+        this.fail(`nodes[${at}]`, `it is nested more than ${DEEPEST} deep`);
+      for (const child of nodes[at].children) {
+        depth[child] = depth[at] + 1;
+        waiting.push(child);
+      }
+    }
+    if (reached < nodes.length) this.fail("nodes", "some are below themselves");
+  }
+
+  /** What is read into memory must be in some proportion to what the file holds. */
+  private decoded(accessors: Accessor[], buffers: { byteLength: number }[]) {
+    const held = buffers.reduce((sum, { byteLength }) => sum + byteLength, 0);
+    const most = Math.max(DECODED_FREE, DECODED_TIMES * held);
+    let sum = 0;
+    accessors.forEach((accessor, i) => {
+      sum += bytesOf(accessor);
+      if (sum > most)
+        this.fail(
+          `accessors[${i}].count`,
+          `with it ${sum} bytes are to be made of the ${held} that the file holds`,
+        );
+    });
+  }
+
+  /** What the nodes make of the meshes must be in some proportion to what the file holds. */
+  private placed(
+    nodes: { mesh?: number }[],
+    meshes: {
+      primitives: { attributes: Record<string, number>; indices?: number }[];
+    }[],
+    counts: number[],
+  ): void {
+    const elementsOf = meshes.map(({ primitives }) =>
+      primitives.reduce((sum, { attributes, indices }) => {
+        const vertices = counts[attributes.POSITION] ?? 0;
+        return (
+          sum + Math.max(vertices, indices === undefined ? 0 : counts[indices])
+        );
+      }, 0),
+    );
+    const placing = nodes.flatMap(({ mesh }) =>
+      mesh === undefined ? [] : [mesh],
+    );
+    checkPartCount(this.file, placing.length);
+    const held = counts.reduce((sum, count) => sum + count, 0);
+    const made = placing.reduce((sum, mesh) => sum + elementsOf[mesh], 0);
+    const most = Math.min(
+      MOST_ELEMENTS,
+      Math.max(PLACED_FREE, PLACED_TIMES * held),
+    );
+    if (made > most)
+      this.fail(
+        "nodes",
+        `they place ${made} corners of a file that holds ${held}; up to ${most} are read`,
+      );
+  }
+}
+
+const bytesOf = (accessor: Accessor) =>
+  accessor.count *
+  COMPONENT_BYTES[accessor.componentType] *
+  COMPONENTS[accessor.type];
+
+const text = (value: unknown) => (typeof value === "string" ? value : "");
+
+/** Accessors that nothing read uses stand for nothing. */
+function onlyUsed(
+  accessors: Accessor[],
+  meshes: {
+    primitives: { attributes: Record<string, number>; indices?: number }[];
+  }[],
+): Accessor[] {
+  const used = new Set(
+    meshes.flatMap(({ primitives }) =>
+      primitives.flatMap(({ attributes, indices }) => [
+        ...Object.values(attributes),
+        indices,
+      ]),
+    ),
+  );
+  return accessors.map((accessor, i) =>
+    used.has(i) ? accessor : { componentType: 5121, type: "SCALAR", count: 1 },
+  );
+}
