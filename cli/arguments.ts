@@ -1,4 +1,6 @@
+import { basename } from "node:path";
 import { parseArgs } from "node:util";
+import { safeName } from "../core/formats/raw-mesh";
 
 /** The call itself is wrong: exit code 2. */
 export class UsageError extends Error {}
@@ -19,37 +21,68 @@ export interface Call {
 export function readCall(
   words: readonly string[],
   flags: Readonly<Record<string, Flag>>,
-  files: number,
+  files: number | readonly [least: number, most: number],
 ): Call {
+  const all: Record<string, Flag> = {
+    ...flags,
+    json: { about: "prints one JSON object" },
+    overwrite: { about: "allows to write over a file that is read" },
+  };
   let parsed;
   try {
     parsed = parseArgs({
-      args: [...words],
+      args: withSigns(words, all),
       allowPositionals: true,
       options: Object.fromEntries(
-        Object.entries({ ...flags, json: { about: "" } }).map(
-          ([name, flag]: [string, Flag]) => [
-            name,
-            { type: flag.takes ? "string" : "boolean" } as const,
-          ],
-        ),
+        Object.entries(all).map(([name, flag]: [string, Flag]) => [
+          name,
+          { type: flag.takes ? "string" : "boolean" } as const,
+        ]),
       ),
     });
   } catch (error) {
-    throw new UsageError(
-      error instanceof Error ? error.message.split(". ")[0] : String(error),
-    );
+    throw new UsageError(wrongFlag(error, all));
   }
-  if (parsed.positionals.length !== files)
+  const [least, most] = typeof files === "number" ? [files, files] : files;
+  const given = parsed.positionals.length;
+  if (given < least || given > most)
     throw new UsageError(
-      files === 0
+      most === 0
         ? "this command takes no file by itself"
-        : `${files === 1 ? "one FILE" : `${files} words`} expected, ${parsed.positionals.length} given`,
+        : `${most === 1 ? "one FILE" : least === most ? `${most} words` : `${least} to ${most} words`} expected, ${given} given`,
     );
   for (const [name, flag] of Object.entries(flags))
     if (flag.required && parsed.values[name] === undefined)
       throw new UsageError(`--${name} ${flag.takes} is needed`);
   return { files: parsed.positionals, flags: parsed.values as Call["flags"] };
+}
+
+/** A number with a sign after a flag is that flag's value, not a flag of its own. */
+function withSigns(
+  words: readonly string[],
+  flags: Readonly<Record<string, Flag>>,
+): string[] {
+  const joined: string[] = [];
+  for (const word of words) {
+    const before = joined.at(-1) ?? "";
+    if (/^-[\d.]/.test(word) && flags[before.slice(2)]?.takes)
+      joined[joined.length - 1] = `${before}=${word}`;
+    else joined.push(word);
+  }
+  return joined;
+}
+
+/** What is wrong with the flags of a call, in a sentence. */
+function wrongFlag(
+  error: unknown,
+  flags: Readonly<Record<string, Flag>>,
+): string {
+  const told = error instanceof Error ? error.message : String(error);
+  const name = /'(?:-\w, )?-{1,2}([^'= <]+)/.exec(told)?.[1] ?? "";
+  const flag = flags[name];
+  if (flag?.takes) return `--${name} needs a value: --${name} ${flag.takes}`;
+  if (flag) return `--${name} takes no value`;
+  return `there is no flag --${name}: arnik help lists them`;
 }
 
 /** A whole number in a range, or the default. @throws UsageError */
@@ -101,4 +134,11 @@ export function oneOf(
       `--${name} takes ${choices.join(", ")}, not "${String(text)}"`,
     );
   return String(text);
+}
+
+/** The name of the asset that a call works on: that of its last file. */
+export function nameFor(call: Call): string {
+  const file =
+    call.files[call.files.length - 1] ?? call.flags.source ?? "asset";
+  return safeName(basename(String(file)).replace(/\.[^.]+$/, ""), "asset");
 }

@@ -9,7 +9,9 @@ export interface Command {
   about: string;
   flags: Record<string, Flag>;
   /** How many words that are no flags it takes. */
-  files: number;
+  files: number | readonly [least: number, most: number];
+  /** Files it is known to write before it begins; none says that it is --out. */
+  writes?(call: Call): string[];
   /** Flags that only show when it runs (`run` takes those of its operation). */
   flagsFor?(words: readonly string[]): Record<string, Flag>;
   run(call: Call, session: Session): Promise<Record<string, unknown>>;

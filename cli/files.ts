@@ -3,10 +3,12 @@ import {
   readFileSync,
   readdirSync,
   renameSync,
+  rmSync,
+  rmdirSync,
   statSync,
   writeFileSync,
 } from "node:fs";
-import { basename, dirname, join } from "node:path";
+import { basename, dirname, join, resolve } from "node:path";
 import { ArnikError } from "../core/errors";
 import type { GivenFile } from "../core/formats/index";
 import {
@@ -16,65 +18,134 @@ import {
   isMeshFile,
 } from "../core/formats/index";
 import { UsageError } from "./arguments";
+import { pathText, systemPath } from "./paths";
 
-/** A mesh file and, for those that name others, what lies beside it. @throws ArnikError `FILE: …` */
-export function givenFiles(path: string): GivenFile[] {
-  if (!isMeshFile(path))
-    throw new UsageError(
-      `${path}: read are ${MESH_ENDINGS.map((ending) => `.${ending}`).join(", ")}`,
-    );
-  const main = { name: basename(path), bytes: readWhole(path) };
-  const beside =
-    { obj: ["mtl"], gltf: ["bin", "png", "jpg", "jpeg"] }[endingOf(path)] ?? [];
-  if (!beside.length) return [main];
-  const others = readdirSync(dirname(path) || ".").filter((name) =>
-    beside.includes(endingOf(name)),
-  );
-  return [
-    main,
-    ...others.map((name) => ({
-      name,
-      bytes: readWhole(join(dirname(path), name)),
-    })),
-  ];
-}
+/** What lies beside a file and belongs to it, by the file's ending. */
+const BESIDE: Record<string, readonly string[]> = {
+  obj: ["mtl"],
+  gltf: ["bin", "png", "jpg", "jpeg"],
+};
 
-/** The JSON object in a file. @throws ArnikError `FILE: …` */
-export function readJson(path: string): Record<string, unknown> {
-  const text = new TextDecoder().decode(readWhole(path));
-  try {
-    const value = JSON.parse(text) as unknown;
-    if (value && typeof value === "object" && !Array.isArray(value))
-      return value as Record<string, unknown>;
-  } catch {
-    // Said below, the same as for JSON that is no object.
-  }
-  throw new ArnikError(`${path}: this is no JSON object`);
-}
+/** The files of one call: what it read is never overwritten unless that is asked for. */
+export class CallFiles {
+  private readonly inputs = new Set<string>();
 
-function readWhole(path: string): Uint8Array {
-  try {
-    const { size } = statSync(path);
-    if (size > LARGEST_FILE)
-      throw new ArnikError(
-        `${path}: ${Math.ceil(size / 1048576)} MB; files up to 512 MB are read`,
+  constructor(private readonly overwrite: boolean) {}
+
+  /** A mesh file and, for those that name others, what lies beside it. @throws ArnikError `FILE: …` */
+  given(path: string): GivenFile[] {
+    if (!isMeshFile(path))
+      throw new UsageError(
+        `${path}: read are ${MESH_ENDINGS.map((ending) => `.${ending}`).join(", ")}`,
       );
-    return readFileSync(path);
-  } catch (error) {
-    throw asFileError(path, error);
+    const main = { name: basename(path), bytes: this.read(path) };
+    const beside = BESIDE[endingOf(path)];
+    if (!beside) return [main];
+    return [
+      main,
+      ...namesIn(dirname(path) || ".")
+        .filter((name) => beside.includes(endingOf(name)))
+        .map((name) => ({ name, bytes: this.read(join(dirname(path), name)) })),
+    ];
+  }
+
+  /** The JSON object in a file. @throws ArnikError `FILE: …` */
+  readJson(path: string): Record<string, unknown> {
+    const text = new TextDecoder().decode(this.read(path));
+    try {
+      const value = JSON.parse(text) as unknown;
+      if (value && typeof value === "object" && !Array.isArray(value))
+        return value as Record<string, unknown>;
+    } catch {
+      // Said below, the same as for JSON that is no object.
+    }
+    throw new ArnikError(`${path}: this is no JSON object`);
+  }
+
+  private read(path: string): Uint8Array {
+    try {
+      const { size } = statSync(systemPath(path));
+      if (size > LARGEST_FILE)
+        throw new ArnikError(
+          `${path}: ${Math.ceil(size / 1048576)} MB; files up to 512 MB are read`,
+        );
+      this.keep(path);
+      return readFileSync(systemPath(path));
+    } catch (error) {
+      throw asFileError(path, error);
+    }
+  }
+
+  /** Says that a file is read by this call. */
+  keep(path: string): void {
+    const same = identity(path);
+    if (same) this.inputs.add(same);
+  }
+
+  /** @throws UsageError where a path that is to be written is a file that is read */
+  checkTarget(path: string): void {
+    const same = identity(path);
+    if (same && !this.overwrite && this.inputs.has(same))
+      throw new UsageError(
+        `${path}: this is a file that is read: choose another name, or add --overwrite`,
+      );
+  }
+
+  /** Writes a file whole or not at all, and leaves nothing else behind. */
+  write(path: string, bytes: Uint8Array): void {
+    this.checkTarget(path);
+    const folder = dirname(path) || ".";
+    // Short, whatever the name is: names end at 255 bytes.
+    const waiting = systemPath(join(folder, `.arnik-${process.pid}.part`));
+    let made: string | undefined;
+    const finished = deferSignals();
+    try {
+      made = mkdirSync(systemPath(folder), { recursive: true });
+      writeFileSync(waiting, bytes);
+      renameSync(waiting, systemPath(path));
+    } catch (error) {
+      rmSync(waiting, { force: true });
+      removeEmpty(folder, made);
+      throw asFileError(path, error);
+    } finally {
+      finished();
+    }
   }
 }
 
-/** Writes a file whole or not at all. */
-export function writeWhole(path: string, bytes: Uint8Array): void {
-  const waiting = `${path}.part`;
+/** Lets a signal that comes while a file is written wait until that is over. */
+function deferSignals(): () => void {
+  const signals = ["SIGINT", "SIGTERM", "SIGHUP"] as const;
+  const leave = (signal: NodeJS.Signals) => {
+    setImmediate(() => process.kill(process.pid, signal));
+  };
+  for (const signal of signals) process.on(signal, leave);
+  const stop = () => {
+    for (const signal of signals) process.off(signal, leave);
+  };
+  // A signal that came is told in the next round of the event loop, before its immediates.
+  return () => setImmediate(() => setImmediate(stop));
+}
+
+/** Takes away the folders that were made for a file which could not be written. */
+function removeEmpty(folder: string, first: string | undefined): void {
   try {
-    mkdirSync(dirname(path) || ".", { recursive: true });
-    writeFileSync(waiting, bytes);
-    renameSync(waiting, path);
-  } catch (error) {
-    throw asFileError(path, error);
+    for (let at = folder; first; at = dirname(at)) {
+      rmdirSync(systemPath(at));
+      if (resolve(at) === resolve(first)) return;
+    }
+  } catch {
+    // Something else lies there by now.
   }
+}
+
+const namesIn = (folder: string): string[] =>
+  readdirSync(systemPath(folder), { encoding: "buffer" }).map(pathText).sort();
+
+/** What tells a file from all others, whatever name it goes by; empty where there is none. */
+function identity(path: string): string {
+  const found = statSync(systemPath(path), { throwIfNoEntry: false });
+  return found?.isFile() ? `${found.dev}:${found.ino}` : "";
 }
 
 const REASONS: Record<string, string> = {
@@ -82,14 +153,17 @@ const REASONS: Record<string, string> = {
   EACCES: "no permission",
   EISDIR: "this is a folder",
   ENOTDIR: "part of the path is no folder",
+  ENOTEMPTY: "this is a folder",
   ENOSPC: "the disk is full",
   EEXIST: "something else has that name",
+  EROFS: "the disk can't be written",
+  ENAMETOOLONG: "the name is too long for this system",
 };
 
 function asFileError(path: string, error: unknown): Error {
-  if (error instanceof ArnikError) return error;
+  if (error instanceof ArnikError || error instanceof UsageError) return error;
   const code = (error as NodeJS.ErrnoException).code ?? "";
   return new ArnikError(
-    `${path}: ${REASONS[code] ?? (error instanceof Error ? error.message : String(error))}`,
+    `${path}: ${REASONS[code] ?? `the system refuses it (${code || "unknown"})`}`,
   );
 }

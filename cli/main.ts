@@ -1,7 +1,7 @@
 import { basename } from "node:path";
+import { isMeshFile } from "../core/formats/index";
 import { ArnikError, OptionsError } from "../core/errors";
-import { safeName } from "../core/formats/raw-mesh";
-import { UsageError, readCall } from "./arguments";
+import { UsageError, nameFor, readCall } from "./arguments";
 import type { Call } from "./arguments";
 import type { Command } from "./command";
 import { bake } from "./commands/bake";
@@ -10,9 +10,11 @@ import { make } from "./commands/make";
 import { operations } from "./commands/operations";
 import { reduce } from "./commands/reduce";
 import { run } from "./commands/run";
+import { store } from "./commands/store";
 import { survey } from "./commands/survey";
 import { template } from "./commands/template";
 import { unwrap } from "./commands/unwrap";
+import { wordsOfCall } from "./paths";
 import { Session } from "./session";
 
 const COMMANDS: readonly Command[] = [
@@ -25,6 +27,7 @@ const COMMANDS: readonly Command[] = [
   make,
   operations,
   run,
+  store,
 ];
 
 function help(): string {
@@ -33,12 +36,6 @@ function help(): string {
       `  arnik ${command.name} ${command.words}\n      ${command.about}`,
   );
   return `arnik: high-detail meshes in, game-ready ones out\n\n${lines.join("\n")}\n\nEvery command takes --json. Exit codes: 0 done, 1 the work failed, 2 the call is wrong.\n`;
-}
-
-function nameFor(call: Call): string {
-  const file =
-    call.files[call.files.length - 1] ?? call.flags.source ?? "asset";
-  return safeName(basename(String(file)).replace(/\.[^.]+$/, ""), "asset");
 }
 
 /** Figures for people: one a line, lists and trees left to --json. */
@@ -77,14 +74,17 @@ async function main(words: string[]): Promise<number> {
       { ...command.flags, ...command.flagsFor?.(rest) },
       command.files,
     );
-    file = call.files[call.files.length - 1] ?? "";
-    session = new Session(nameFor(call));
+    file = call.files.filter(isMeshFile).at(-1) ?? "";
+    session = new Session(nameFor(call), call.flags.overwrite === true);
+    guardInputs(command, call, session);
     const report = await command.run(call, session);
     await session.close();
     if (call.flags.json) process.stdout.write(`${JSON.stringify(report)}\n`);
     else if (name === "operations") process.stdout.write(list(report));
     else process.stdout.write(print(report));
-    return 0;
+    if (!session.failure) return 0;
+    process.stderr.write(`arnik: ${session.failure}\n`);
+    return 1;
   } catch (error) {
     await session?.close();
     const wrongCall =
@@ -116,4 +116,19 @@ function list(report: Record<string, unknown>): string {
     .join("");
 }
 
-process.exitCode = await main(process.argv.slice(2));
+/** Refuses, before any work, to write over a file that is read. */
+function guardInputs(command: Command, call: Call, session: Session): void {
+  const { source, game, weights, out } = call.flags;
+  for (const path of [...call.files, source, game, weights])
+    if (typeof path === "string") session.files.keep(path);
+  for (const path of command.writes?.(call) ??
+    (typeof out === "string" ? [out] : []))
+    session.files.checkTarget(path);
+}
+
+// Whoever reads the output may stop reading: that is no error.
+process.stdout.on("error", (error: NodeJS.ErrnoException) => {
+  if (error.code !== "EPIPE") throw error;
+  process.exit(process.exitCode);
+});
+process.exitCode = await main(wordsOfCall());

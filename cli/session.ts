@@ -5,15 +5,19 @@ import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
 import type { ShippedFile } from "../core/ship/ship";
 import { threadLanes } from "../host/lanes";
-import { givenFiles } from "./files";
+import { CallFiles } from "./files";
 
 /** One call of the command line: loads, runs operations one after the other, shows progress on a terminal. */
 export class Session {
   asset: Asset;
+  readonly files: CallFiles;
   private readonly lanes: Lanes & { close(): Promise<void> };
   private shown = 0;
+  failure = "";
 
-  constructor(name: string) {
+  /** @param overwrite whether files that are read may be written */
+  constructor(name: string, overwrite = false) {
+    this.files = new CallFiles(overwrite);
     this.asset = createAsset(name);
     this.lanes = threadLanes(new URL("./lane-worker.mjs", import.meta.url));
   }
@@ -36,7 +40,7 @@ export class Session {
     return this.run(
       "intake/bring-in",
       { role, join, ...patterns },
-      givenFiles(path),
+      this.files.given(path),
     );
   }
 
@@ -73,7 +77,12 @@ export class Session {
     await this.lanes.close();
   }
 
-  private show(share: number, step: string): void {
+  /** Says that the work failed although it has a report: exit code 1. */
+  fail(why: string): void {
+    this.failure = why;
+  }
+
+  show(share: number, step: string): void {
     if (!process.stderr.isTTY || Date.now() - this.shown < 100) return;
     this.shown = Date.now();
     process.stderr.write(

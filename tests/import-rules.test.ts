@@ -37,7 +37,7 @@ describe("imports run one way", () => {
       core: ["core"],
       host: ["core", "host"],
       server: ["core", "host", "server"],
-      cli: ["core", "host", "cli"],
+      cli: ["core", "host", "server", "cli"],
       app: ["core", "app"],
       demo: ["core", "host", "server", "demo"],
       bench: ["core", "host", "demo", "bench"],

@@ -5,7 +5,6 @@ import { mapFileName } from "../../core/ship/tiled";
 import type { Call } from "../arguments";
 import { UsageError, wholeNumber } from "../arguments";
 import { defineCommand } from "../command";
-import { writeWhole } from "../files";
 import type { Session } from "../session";
 
 export const mapFlags = {
@@ -38,7 +37,7 @@ export function writeMaps(session: Session, folder: string): string[] {
       map,
       session.asset.maps,
     );
-    writeWhole(join(folder, name), writePng(map));
+    session.files.write(join(folder, name), writePng(map));
     return name;
   });
 }

@@ -1,7 +1,6 @@
 import { hullMeshes, writeMeshFile } from "../../core/formats/index";
 import { oneOf, wholeNumber } from "../arguments";
 import { defineCommand } from "../command";
-import { writeWhole } from "../files";
 import { checkOut, outFlag } from "../output";
 
 export const collide = defineCommand({
@@ -28,7 +27,7 @@ export const collide = defineCommand({
     const maxHulls = wholeNumber(call, "max-hulls", 8, 1, 256);
     await session.load(call.files[0], "game");
     const { report } = await session.run("collide/hulls", { kind, maxHulls });
-    writeWhole(
+    session.files.write(
       out,
       await writeMeshFile(
         out,

@@ -1,9 +1,8 @@
 import { join } from "node:path";
 import { PROFILES } from "../../core/asset/asset";
 import { shipFiles } from "../../core/ship/ship";
-import { oneOf, wholeNumber } from "../arguments";
+import { nameFor, oneOf, wholeNumber } from "../arguments";
 import { defineCommand } from "../command";
-import { writeWhole } from "../files";
 import { bakeOptions, mapFlags } from "./bake";
 
 export const make = defineCommand({
@@ -24,6 +23,10 @@ export const make = defineCommand({
     },
   },
   files: 1,
+  writes: (call) =>
+    [`${nameFor(call)}.glb`, "report.json"].map((name) =>
+      join(String(call.flags.out), name),
+    ),
   async run(call, session) {
     const maps = bakeOptions(call);
     const out = String(call.flags.out);
@@ -71,7 +74,7 @@ export const make = defineCommand({
               `${JSON.stringify({ ...report, stages: figures }, null, 2)}\n`,
             )
           : file.bytes;
-      writeWhole(join(out, file.name), bytes);
+      session.files.write(join(out, file.name), bytes);
     }
     return { files: files.map((file) => file.name), ...figures };
   },

@@ -4,7 +4,6 @@ import { MissingInputError } from "../../core/errors";
 import type { Call } from "../arguments";
 import { oneOf, UsageError, wholeNumber } from "../arguments";
 import { defineCommand } from "../command";
-import { readJson, writeWhole } from "../files";
 import { checkOut, namedMeshes, outFlag } from "../output";
 import type { Session } from "../session";
 
@@ -57,7 +56,7 @@ export const reduce = defineCommand({
     const weights =
       call.flags.weights === undefined
         ? {}
-        : readJson(String(call.flags.weights));
+        : session.files.readJson(String(call.flags.weights));
     await session.load(call.files[0], "source");
     onlyParts(call, session);
     const measure = await takeWeights(weights, session, call);
@@ -67,7 +66,7 @@ export const reduce = defineCommand({
       throw new UsageError(
         `--triangles ${triangles} leaves nothing of this mesh`,
       );
-    writeWhole(out, await writeMeshFile(out, parts));
+    session.files.write(out, await writeMeshFile(out, parts));
     if (!levels.length) return report;
     const made = await session.run("reduce/levels", {
       levels: levels.join(","),
@@ -78,7 +77,7 @@ export const reduce = defineCommand({
       const meshes = session.asset.parts.flatMap((part) =>
         part.levels[l] ? [{ name: part.name, mesh: part.levels[l] }] : [],
       );
-      writeWhole(path, await writeMeshFile(path, meshes));
+      session.files.write(path, await writeMeshFile(path, meshes));
       files.push(path);
     }
     return { ...report, levels: made.report.levels, files };

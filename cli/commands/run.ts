@@ -6,7 +6,6 @@ import { OPERATIONS } from "../../core/operations";
 import type { Call, Flag } from "../arguments";
 import { UsageError } from "../arguments";
 import { defineCommand } from "../command";
-import { givenFiles, writeWhole } from "../files";
 import { namedMeshes, outFlag } from "../output";
 import type { Session } from "../session";
 import { writeMaps } from "./bake";
@@ -48,7 +47,7 @@ export const run = defineCommand({
       if (text !== undefined) options[each.name] = valueOf(each, String(text));
     }
     if (operation.id === "intake/bring-in") {
-      const result = await session.run(id, options, givenFiles(file));
+      const result = await session.run(id, options, session.files.given(file));
       await write(call, session, operation, result.files);
       return result.report;
     }
@@ -94,11 +93,11 @@ async function write(
   files?: { bytes: Uint8Array }[],
 ): Promise<void> {
   const out = String(call.flags.out);
-  if (files?.length) writeWhole(out, files[0].bytes);
+  if (files?.length) session.files.write(out, files[0].bytes);
   else if (operation.stage === "bake")
     writeMaps(session, out.endsWith(".png") ? dirname(out) : out);
   else if (operation.stage === "collide")
-    writeWhole(
+    session.files.write(
       out,
       await writeMeshFile(
         out,
@@ -107,7 +106,7 @@ async function write(
     );
   else {
     const game = namedMeshes(session.asset, "game");
-    writeWhole(
+    session.files.write(
       out,
       await writeMeshFile(
         out,

@@ -3,7 +3,6 @@ import type { Mend } from "../../core/survey/mend";
 import { MENDS } from "../../core/survey/mend";
 import { UsageError } from "../arguments";
 import { defineCommand } from "../command";
-import { writeWhole } from "../files";
 import { namedMeshes } from "../output";
 
 /** Findings that go by another name than what mends them. */
@@ -54,7 +53,7 @@ export const survey = defineCommand({
         tolerance,
       });
       mended = { mended: done.report.mended };
-      writeWhole(
+      session.files.write(
         String(out),
         await writeMeshFile(String(out), namedMeshes(session.asset, "source")),
       );

@@ -1,7 +1,6 @@
 import { endingOf } from "../../core/formats/index";
 import { UsageError, oneOf, wholeNumber } from "../arguments";
 import { defineCommand } from "../command";
-import { writeWhole } from "../files";
 
 export const template = defineCommand({
   name: "template",
@@ -37,7 +36,7 @@ export const template = defineCommand({
       fillIds: call.flags.ids === true,
       tile: wholeNumber(call, "tile", 1001, 1001, 1100),
     });
-    writeWhole(out, files![0].bytes);
+    session.files.write(out, files![0].bytes);
     return { ...report, file: out };
   },
 });

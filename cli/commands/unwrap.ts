@@ -2,7 +2,6 @@ import { writeMeshFile } from "../../core/formats/index";
 import type { Call } from "../arguments";
 import { oneOf, realNumber, wholeNumber } from "../arguments";
 import { defineCommand } from "../command";
-import { writeWhole } from "../files";
 import { checkOut, namedMeshes, outFlag } from "../output";
 
 const SHARE = { never: "never", unseen: "never seen together", all: "all" };
@@ -64,7 +63,7 @@ export const unwrap = defineCommand({
     const options = optionsOf(call);
     await session.load(call.files[0], "game");
     const { report } = await session.run("unwrap/unwrap", options);
-    writeWhole(
+    session.files.write(
       out,
       await writeMeshFile(out, namedMeshes(session.asset, "game")),
     );

@@ -1,5 +1,4 @@
 import { readFileSync } from "node:fs";
-import { join } from "node:path";
 import { parentPort, workerData } from "node:worker_threads";
 import { encode } from "fast-png";
 import type { Asset } from "../../core/asset/asset";

@@ -290,13 +290,11 @@ export class JobQueue extends EventEmitter<{ event: [string] }> {
       ...end,
       ended: new Date().toISOString(),
     };
-    void this.settle(live).finally(() => {
-      this.turns.release(live.row.asset_id);
-      if (live.row.state === "done") this.uploads.drop(uploadsOf(live.row));
-      this.tell(live);
-      this.tellAsset(live.row.asset_id);
-      live.end();
-    });
+    this.turns.release(live.row.asset_id);
+    if (live.row.state === "done") this.uploads.drop(uploadsOf(live.row));
+    this.tell(live);
+    live.end();
+    void this.settle(live).finally(() => this.tellAsset(live.row.asset_id));
   }
 
   /**

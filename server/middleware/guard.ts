@@ -1,9 +1,4 @@
-import {
-  createError,
-  defineEventHandler,
-  getRequestHeader,
-  setResponseHeader,
-} from "h3";
+import { createError, defineEventHandler, getRequestHeader } from "h3";
 
 /** Names this server answers to: the machine itself, and what ARNIK_HOSTS adds. */
 const HOSTS = new Set([
@@ -24,7 +19,4 @@ export default defineEventHandler((event) => {
     throw createError({ statusCode: 403, statusMessage: "Foreign origin" });
   if (!safe && getRequestHeader(event, "sec-fetch-site") === "cross-site")
     throw createError({ statusCode: 403, statusMessage: "Foreign origin" });
-  setResponseHeader(event, "X-Content-Type-Options", "nosniff");
-  setResponseHeader(event, "X-Frame-Options", "DENY");
-  setResponseHeader(event, "Referrer-Policy", "no-referrer");
 });
