@@ -1,6 +1,6 @@
 import { defineConfig } from "vitest/config";
 
-/** Unit tests beside the core, or with ARNIK_BROWSER=1 those that drive the built app. */
+/** Unit tests beside the core, or with ARNIK_BROWSER=1 those that drive the built app and its server. */
 const browser = process.env.ARNIK_BROWSER === "1";
 
 export default defineConfig({
@@ -10,13 +10,15 @@ export default defineConfig({
     assumptions: { setPublicClassFields: true },
   },
   test: {
-    include: browser ? ["tests/browser/**/*.test.ts"] : ["**/*.test.ts"],
+    include: browser
+      ? ["tests/browser/**/*.test.ts", "tests/server/**/*.test.ts"]
+      : ["**/*.test.ts"],
     exclude: [
       "node_modules",
       ".output",
       ".nuxt",
       "dist",
-      ...(browser ? [] : ["tests/browser/**"]),
+      ...(browser ? [] : ["tests/browser/**", "tests/server/**"]),
     ],
     testTimeout: 240_000,
     hookTimeout: 120_000,

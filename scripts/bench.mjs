@@ -1,4 +1,4 @@
-// Measures Arnik against general libraries; see docs/measuring.md. Words: reduce, unwrap, bake, rays, survey, page, scan; --json.
+// Measures Arnik against general libraries; see docs/measuring.md. Words: reduce, unwrap, bake, rays, survey, page, scan, store; --json.
 import { spawnSync } from "node:child_process";
 import { fileURLToPath } from "node:url";
 import { setup } from "./setup.mjs";
@@ -9,7 +9,9 @@ const words = process.argv.slice(2);
 const script =
   words.includes("page") || words.includes("scan")
     ? "dist/bench-page.mjs"
-    : "dist/bench.mjs";
+    : words.includes("store")
+      ? "dist/bench-store.mjs"
+      : "dist/bench.mjs";
 process.exitCode =
   spawnSync(process.execPath, [script, ...words], {
     cwd: root,

@@ -16,6 +16,7 @@ export const buildNode = () =>
       "make-demo": "demo/make-demo.ts",
       bench: "bench/main.ts",
       "bench-page": "bench/page.ts",
+      "bench-store": "bench/store.ts",
       torture: "tests/torture/main.ts",
     },
     bundle: true,

@@ -23,7 +23,7 @@ const BUILT_FROM = [
   "host",
   "public",
   "server",
-  "tests/torture",
+  "tests",
   "nuxt.config.ts",
   "package-lock.json",
   "scripts/build-node.mjs",

@@ -41,6 +41,8 @@ async function openHome(): Promise<Home> {
     const instant = new WorkProcess({ folder, owner, niceness: 0 });
     const queue = new JobQueue(data.store, uploads, heavy, instant);
     await queue.sweep(KEPT);
+    instant.warm();
+    heavy.warm();
     const sweeping = setInterval(
       () => void queue.sweep(KEPT).catch(() => {}),
       SWEEP,

@@ -68,6 +68,11 @@ export class Remote {
     return { number, answer: answer as Promise<T> };
   }
 
+  /** Starts the other side before it is called. */
+  warm(): void {
+    this.open();
+  }
+
   /** Says something that is not answered. Nothing happens where the other side is not running. */
   tell(message: unknown): void {
     try {

@@ -44,12 +44,27 @@ const share = computed(
           }}{{ left ? ` · ${left}` : "" }}</span
         >
         <Button
-          v-if="workshop.job"
+          v-if="workshop.sending || workshop.job"
           size="small"
           severity="secondary"
           outlined
           label="Cancel"
-          @click="workshop.cancel(workshop.job.id)"
+          @click="
+            workshop.sending
+              ? workshop.stop?.()
+              : workshop.cancel(workshop.job!.id)
+          "
+        />
+      </template>
+      <template v-else-if="workshop.slow">
+        <b>{{ workshop.slow }}</b>
+        <span class="track" role="progressbar"><i class="endless" /></span>
+        <Button
+          size="small"
+          severity="secondary"
+          outlined
+          label="Cancel"
+          @click="workshop.stop?.()"
         />
       </template>
       <template v-else-if="workshop.error || workshop.broken">
@@ -159,6 +174,18 @@ const share = computed(
   display: block;
   height: 100%;
   background: var(--tide);
+}
+.track .endless {
+  width: 30%;
+  animation: endless 1.2s linear infinite;
+}
+@keyframes endless {
+  from {
+    transform: translateX(-100%);
+  }
+  to {
+    transform: translateX(340%);
+  }
 }
 .step,
 .word,

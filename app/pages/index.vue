@@ -101,7 +101,9 @@ const stale = (asset: AssetSummary) =>
           @blur="doomed = null"
         >
           {{
-            doomed === asset.id ? `Delete it and all its revisions?` : "Delete"
+            doomed === asset.id
+              ? `${asset.busy ? "Cancel its job, delete" : "Delete"} it and all its revisions?`
+              : "Delete"
           }}
         </button>
       </li>

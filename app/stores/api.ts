@@ -8,11 +8,18 @@ export class Refusal extends Error {
   }
 }
 
-/** Calls the server. @throws Refusal with a message meant for the artist */
+/** Somebody stopped a call before its answer. */
+export class Stopped extends Error {}
+
+/**
+ * Calls the server.
+ * @throws Refusal with a message meant for the artist; Stopped where the signal came first
+ */
 export async function call<T>(
   method: "GET" | "POST" | "DELETE",
   path: string,
   body?: unknown,
+  signal?: AbortSignal,
 ): Promise<T> {
   let response: Response;
   try {
@@ -20,8 +27,10 @@ export async function call<T>(
       method,
       headers: body === undefined ? {} : { "Content-Type": "application/json" },
       body: body === undefined ? undefined : JSON.stringify(body),
+      signal,
     });
   } catch {
+    if (signal?.aborted) throw new Stopped();
     throw new Refusal("the server does not answer: is it still running?", 0);
   }
   if (response.ok) return (await response.json()) as T;
@@ -37,10 +46,11 @@ export async function call<T>(
   );
 }
 
-/** Sends one file. `progress` is given the share that has gone. */
+/** Sends one file. `progress` is given the share that has gone. @throws Refusal, Stopped */
 export function upload(
   file: File,
   progress: (share: number) => void,
+  signal: AbortSignal,
 ): Promise<{ id: string; name: string }> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
@@ -65,6 +75,8 @@ export function upload(
           ),
         );
     };
+    request.onabort = () => reject(new Stopped());
+    signal.addEventListener("abort", () => request.abort(), { once: true });
     request.send(file);
   });
 }

@@ -37,6 +37,8 @@ export interface AssetSummary {
   source: number;
   game: number;
   budget: number;
+  /** A job is under way on it. */
+  busy: boolean;
   standing: { stage: Stage; state: StageStanding["state"] }[];
 }
 

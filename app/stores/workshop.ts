@@ -1,8 +1,10 @@
 import { defineStore } from "pinia";
 import type { Stage } from "../../core/asset/stages";
-import { Refusal, call, upload } from "./api";
+import { Refusal, Stopped, call, upload } from "./api";
 import type { AssetState, Job, OperationInfo } from "./types";
 
+/** An answer that takes longer than this is told, with a way to stop it, milliseconds. */
+const SLOW = 500;
 export const LIVE = new Set(["queued", "running"]);
 
 /** The asset on the table, its jobs, and what can be done to it. */
@@ -15,6 +17,10 @@ export const useWorkshop = defineStore("workshop", {
     /** An operation answered within the request is under way. */
     busy: false,
     sending: null as { name: string; share: number } | null,
+    /** Title of an operation whose answer takes long enough to be told. */
+    slow: "",
+    /** Stops what is being sent or answered. */
+    stop: null as (() => void) | null,
     source: null as EventSource | null,
   }),
   getters: {
@@ -94,6 +100,11 @@ export const useWorkshop = defineStore("workshop", {
       }
     },
     fail(error: unknown) {
+      if (error instanceof Stopped) {
+        this.word = "Stopped; nothing was changed";
+        void this.refreshQuietly();
+        return;
+      }
       this.error = error instanceof Error ? error.message : String(error);
       if (error instanceof Refusal && error.status === 409)
         void this.refreshQuietly();
@@ -114,28 +125,51 @@ export const useWorkshop = defineStore("workshop", {
       if (!this.asset || this.busy) return;
       this.busy = true;
       this.error = "";
+      const signal = this.stoppable();
+      const telling = setTimeout(
+        () =>
+          (this.slow =
+            this.operations.find((each) => each.id === operation)?.title ??
+            "Working"),
+        SLOW,
+      );
       try {
         const { asset, job } = await call<{
           asset: AssetState;
           job: Job | null;
-        }>("POST", `assets/${this.asset.id}/run`, {
-          revision: this.asset.revision,
-          operation,
-          options,
-          uploads,
-        });
+        }>(
+          "POST",
+          `assets/${this.asset.id}/run`,
+          {
+            revision: this.asset.revision,
+            operation,
+            options,
+            uploads,
+          },
+          signal,
+        );
         this.asset = asset;
         if (!job) this.word = asset.title;
       } catch (error) {
         this.fail(error);
       } finally {
+        clearTimeout(telling);
+        this.slow = "";
+        this.stop = null;
         this.busy = false;
       }
+    },
+    /** The signal of what begins now; `stop` gives it. */
+    stoppable(): AbortSignal {
+      const abort = new AbortController();
+      this.stop = () => abort.abort();
+      return abort.signal;
     },
     /** Sends files, then runs the operation that takes them. */
     async send(operation: string, files: File[], options: object) {
       this.error = "";
       const sent: { id: string; name: string }[] = [];
+      const signal = this.stoppable();
       try {
         for (const file of files) {
           this.sending = { name: file.name, share: 0 };
@@ -143,6 +177,7 @@ export const useWorkshop = defineStore("workshop", {
             await upload(
               file,
               (share) => (this.sending = { name: file.name, share }),
+              signal,
             ),
           );
         }
@@ -151,6 +186,7 @@ export const useWorkshop = defineStore("workshop", {
         return;
       } finally {
         this.sending = null;
+        this.stop = null;
       }
       await this.run(operation, options, sent);
     },

@@ -85,9 +85,12 @@ class GltfCheck {
     const meshes = this.list(json, "meshes").map((mesh, i) =>
       this.mesh(mesh, i, counts, materials.length),
     );
-    const nodes = this.list(json, "nodes").map((node, i) =>
-      this.node(node, i, meshes.length),
+    const given = this.list(json, "nodes");
+    checkPartCount(
+      this.file,
+      given.reduce((sum, { mesh }) => sum + (mesh === undefined ? 0 : 1), 0),
     );
+    const nodes = given.map((node, i) => this.node(node, i, meshes.length));
     this.tree(nodes);
     const scenes = this.list(json, "scenes").map((scene, i) => ({
       name: text(scene.name),
@@ -465,7 +468,6 @@ class GltfCheck {
     const placing = nodes.flatMap(({ mesh }) =>
       mesh === undefined ? [] : [mesh],
     );
-    checkPartCount(this.file, placing.length);
     const held = counts.reduce((sum, count) => sum + count, 0);
     const made = placing.reduce((sum, mesh) => sum + elementsOf[mesh], 0);
     const most = Math.min(

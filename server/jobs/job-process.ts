@@ -13,8 +13,8 @@ const data = JSON.parse(process.argv[2]) as JobProcessData;
 prepare();
 
 const flag = new Int32Array(new SharedArrayBuffer(4));
-let worker: Worker | null = null;
 const waiting = new Set<number>();
+let worker: Worker | null = start();
 
 function start(): Worker {
   const made = new Worker(new URL("./job-worker.mjs", import.meta.url), {

@@ -187,6 +187,11 @@ export class JobQueue extends EventEmitter<{ event: [string] }> {
     this.tellAsset(asset);
   }
 
+  /** Whether a job is under way on an asset. */
+  holds(asset: number): boolean {
+    return this.turns.holds(asset);
+  }
+
   /** A job as it is now, whether or not the store knows yet. */
   describe(row: JobRow): JobDescription {
     const live = this.live.get(row.id);

@@ -36,6 +36,10 @@ export class Turns {
     });
   }
 
+  holds(asset: number): boolean {
+    return this.held.has(asset);
+  }
+
   release(asset: number): void {
     this.held.delete(asset);
   }

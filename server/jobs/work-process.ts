@@ -76,6 +76,11 @@ export class WorkProcess {
     }
   }
 
+  /** Starts the process before there is work, so that the first does not wait for it. */
+  warm(): void {
+    this.remote.warm();
+  }
+
   end(): Promise<void> {
     return this.remote.end();
   }

@@ -11,6 +11,7 @@ import {
   pause,
   press,
   shows,
+  viewReady,
 } from "./app";
 
 interface Job {
@@ -142,6 +143,67 @@ describe("jobs", () => {
     await run("bake/maps", { rays: 4, size: 128 });
     expect((await until(ended)).state).toBe("done");
     expect((await asset()).document.maps).toHaveLength(2);
+  });
+});
+
+describe("in the page", () => {
+  it("an answer that takes long is told, can be stopped, and nothing is changed", async () => {
+    const browser = await openBrowser();
+    try {
+      const errors: string[] = [];
+      const page = await openPage(browser, errors);
+      await page.goto(`${app.url}/asset/${id}`);
+      await viewReady(page);
+      const before = await asset();
+      await page.setRequestInterception(true);
+      page.on("request", (call) => {
+        // The answer never comes: the server is slow.
+        if (!call.url().endsWith("/run")) void call.continue();
+      });
+      await page.keyboard.press("4");
+      await press(page, "Set hard edges");
+      await shows(page, "Hard above an angle");
+      await press(page, "Cancel");
+      await shows(page, "Stopped; nothing was changed");
+      expect((await asset()).revision).toBe(before.revision);
+      expect(errors).toEqual([]);
+    } finally {
+      await browser.close();
+    }
+  });
+
+  it("deleting an asset says that its job is cancelled with it", async () => {
+    const made = await app.json<Answer>("assets", "POST", { name: "Doomed" });
+    const upload = await app.upload("v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n");
+    await run("bake/maps", bakeLong);
+    await app.json(`assets/${made.id}/run`, "POST", {
+      operation: "intake/bring-in",
+      options: {},
+      revision: made.revision,
+      uploads: [{ id: upload, name: "a.obj" }],
+    });
+    const browser = await openBrowser();
+    try {
+      const page = await openPage(browser, []);
+      await page.goto(app.url);
+      await shows(page, "Doomed");
+      await page.evaluate(() => {
+        const card = [...document.querySelectorAll("li")].find((each) =>
+          each.textContent!.includes("Doomed"),
+        )!;
+        card.querySelector<HTMLButtonElement>(".drop")!.click();
+      });
+      await press(page, "Cancel its job, delete it and all its revisions?");
+      await page.waitForFunction(
+        () => !document.body.innerText.includes("Doomed"),
+        { timeout: 5000 },
+      );
+      expect((await app.ask(`assets/${made.id}`)).status).toBe(404);
+    } finally {
+      await browser.close();
+    }
+    await app.json(`jobs/${(await asset()).jobs[0].id}/cancel`, "POST", {});
+    await until(ended);
   });
 });
 

@@ -1,7 +1,7 @@
 import { route } from "../../answers";
 
 /** All assets, as the home page lists them. */
-export default route(async (_, { store }) =>
+export default route(async (_, { store, queue }) =>
   (await store.list()).map(({ id, name, changed, head, summary }) => ({
     id,
     name,
@@ -11,6 +11,7 @@ export default route(async (_, { store }) =>
     source: summary.source,
     game: summary.game,
     budget: summary.budget,
+    busy: queue.holds(id),
     standing: summary.standing,
   })),
 );
