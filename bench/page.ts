@@ -1,9 +1,10 @@
 import { spawn } from "node:child_process";
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { writeMeshFile } from "../core/formats/index";
 import { meshFromTriangles } from "../core/mesh/mesh";
+import { megabytes } from "../tests/processes";
 import { launchBrowser } from "../scripts/browser.mjs";
 
 /**
@@ -109,15 +110,12 @@ try {
       (window as unknown as { seen: { longest: number; progress: number } })
         .seen,
   );
-  const memory = /VmHWM:\s+(\d+)/.exec(
-    readFileSync(`/proc/${server.pid}/status`, "utf8"),
-  );
   const found = {
     triangles: mesh.corners.length / 3,
     seconds,
     longestTaskMs: seen.longest,
     progressShown: seen.progress > 0,
-    serverMegabytes: Math.round(Number(memory?.[1]) / 1024),
+    serverMegabytes: Math.round(megabytes(server.pid ?? 0, "VmHWM")),
   };
   if (process.argv.includes("--json"))
     process.stdout.write(`${JSON.stringify(found)}\n`);

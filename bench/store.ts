@@ -113,7 +113,7 @@ async function cuts() {
     const found = (await copy.asset(row.id)).head;
     const right = at >= ends ? found === head : found === before;
     const whole = (await checkStore(copy.database, true)).troubles.length === 0;
-    await copy.load(found, new Map());
+    await copy.load(found);
     if (right && whole) opened++;
     await copy.close();
     rmSync(left, { recursive: true });

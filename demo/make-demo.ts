@@ -2,6 +2,7 @@ import { existsSync, writeFileSync } from "node:fs";
 import { join, resolve } from "node:path";
 import { encode } from "fast-png";
 import type { Asset } from "../core/asset/asset";
+import { ArnikError } from "../core/errors";
 import type { Context } from "../core/operation";
 import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
@@ -173,4 +174,11 @@ const filesAt = process.argv.indexOf("--files");
 if (filesAt > 0) {
   const folder = resolve(process.argv[filesAt + 1] ?? ".");
   if (existsSync(folder)) await writeFiles(folder);
-} else await fillStore(resolve(process.env.ARNIK_DATA ?? "data"));
+} else
+  await fillStore(resolve(process.env.ARNIK_DATA ?? "data")).catch(
+    (error: unknown) => {
+      if (!(error instanceof ArnikError)) throw error;
+      process.stderr.write(`arnik: ${error.message}\n`);
+      process.exitCode = 1;
+    },
+  );

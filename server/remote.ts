@@ -57,6 +57,8 @@ export class Remote {
       try {
         this.open().send({ call: number, method, args } satisfies CallMessage);
       } catch (error) {
+        // It has just gone: the next call starts it again.
+        this.channel = null;
         this.waiting.delete(number);
         reject(
           new LostError(

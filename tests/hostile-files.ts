@@ -188,6 +188,21 @@ function gltfFiles(): HostileFile[] {
       },
       triangleData(360_000),
     ),
+    {
+      name: "data-uri.gltf",
+      bytes: encode(
+        JSON.stringify({
+          ...soundGltf(),
+          buffers: [
+            {
+              byteLength: 4e9,
+              uri: "data:application/octet-stream;base64,AAAA",
+            },
+          ],
+        }),
+      ),
+      says: /buffers\[0\]\.byteLength: it promises 4000000000 bytes, there are 3/,
+    },
     chunk("chunk-length", 12, /chunk at byte 12/),
     chunk("container-length", 8, /container promises/),
   ];

@@ -51,6 +51,12 @@ describe("imports run one way", () => {
       }
   });
 
+  it("nothing but the store opens the store", () => {
+    for (const file of SOURCES)
+      if (importsOf(file).some((name) => /^(knex|better-sqlite3)$/.test(name)))
+        expect(file).toMatch(/^server\/store\//);
+  });
+
   it("core knows no interface, no file system, no renderer", () => {
     for (const file of SOURCES.filter((each) => each.startsWith("core/")))
       for (const target of importsOf(file))

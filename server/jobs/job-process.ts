@@ -48,6 +48,9 @@ process.on("message", (message: CallMessage | CancelMessage) => {
   worker.postMessage(message);
 });
 process.on("disconnect", () => process.exit(0));
+// A key in the terminal goes to all of a group; the server decides when its processes end.
+for (const signal of ["SIGINT", "SIGTERM"] as const)
+  process.on(signal, () => {});
 
 /** Gives way to what answers at once, and goes first where memory runs out: the server stays. */
 function prepare(): void {

@@ -13,6 +13,7 @@ import type { CallMessage } from "../remote";
 import { answerCalls, whenAsked } from "../remote";
 import { asStoreError } from "../store/database";
 import { Store } from "../store/store";
+import { StreamCache } from "../store/stream-cache";
 import type { Upload } from "../store/rows";
 import { uploadPath } from "../uploads";
 import type { JobProcessData, Work, WorkDone, WorkProgress } from "./messages";
@@ -24,7 +25,9 @@ const { folder, owner, cancel } = workerData as JobProcessData & {
 const flag = new Int32Array(cancel);
 const opened = whenAsked(() => Store.join(folder, owner));
 const lanes = threadLanes(new URL("./lane-worker.mjs", import.meta.url));
-const kept = new Map<string, Uint8Array>();
+/** Bytes of streams kept between calls. */
+const KEPT = 384 * 1024 * 1024;
+const kept = new StreamCache(KEPT);
 
 interface Outcome {
   asset: Asset;
@@ -76,8 +79,7 @@ async function handle(
   const context: Context = {
     check,
     lanes,
-    assetById: async (id) =>
-      store.load((await store.asset(id)).head, new Map()),
+    assetById: async (id) => store.load((await store.asset(id)).head),
     files: work.uploads.map(givenFile),
     progress(share, step) {
       if (Date.now() - said < 80) return;

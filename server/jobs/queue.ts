@@ -273,6 +273,8 @@ export class JobQueue extends EventEmitter<{ event: [string] }> {
         report: JSON.stringify({ title, ...report }),
       });
     } catch (error) {
+      // A server that is stopped leaves its job as it is: the next start marks it interrupted.
+      if (this.closed) return;
       this.finish(
         live,
         error instanceof CancelledError

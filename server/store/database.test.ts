@@ -173,7 +173,7 @@ describe("streams", () => {
     const all = await named();
     await store.deleteAsset(first.id);
     expect(await named()).toBe(all);
-    expect((await store.load(second.head, new Map())).parts).toHaveLength(1);
+    expect((await store.load(second.head)).parts).toHaveLength(1);
     await store.deleteAsset(second.id);
     expect(await named()).toBe(0);
   });
@@ -188,7 +188,7 @@ describe("streams", () => {
     };
     const head = await other.commit(row.id, row.head, ball(2), "became a ball");
     await other.close();
-    const back = await store.load(head, new Map());
+    const back = await store.load(head);
     expect(back.parts[0].source!.positions).toEqual(
       ball(2).parts[0].source!.positions,
     );
@@ -280,9 +280,9 @@ describe("a store of the first layout", () => {
       { name: "Ball", head: second, summary: { parts: 1, source: 140 } },
     ]);
     expect((await opened.revision(second)).number).toBe(2);
-    expect(
-      (await opened.load(second, new Map())).parts[0].source!.positions,
-    ).toEqual(ball(1).parts[0].source!.positions);
+    expect((await opened.load(second)).parts[0].source!.positions).toEqual(
+      ball(1).parts[0].source!.positions,
+    );
     expect((await checkStore(opened.database, true)).troubles).toEqual([]);
     await opened.deleteAsset(row.id);
     expect(await opened.list()).toEqual([]);
@@ -326,7 +326,7 @@ describe("a power cut", () => {
         const opened = await Store.open(left);
         const found = (await opened.asset(row.id)).head;
         expect(at >= after ? [head] : [before, head]).toContain(found);
-        await opened.load(found, new Map());
+        await opened.load(found);
         expect((await checkStore(opened.database, true)).troubles).toEqual([]);
         await opened.close();
         rmSync(left, { recursive: true });

@@ -17,6 +17,7 @@ import { JobRows } from "./job-rows";
 import type { AssetRow, JobRow, RevisionRow } from "./rows";
 import { now } from "./rows";
 import { SnapshotRows } from "./snapshot-rows";
+import { StreamCache } from "./stream-cache";
 import { StreamRows, hashesIn } from "./stream-rows";
 import type { Summary } from "./summary";
 import { SUMMARY_VERSION, summaryOf } from "./summary";
@@ -265,13 +266,13 @@ export class Store {
     });
   }
 
-  /** A revision with all its streams in memory. `kept` holds streams already loaded. */
-  async load(revision: number, kept: Map<string, Uint8Array>): Promise<Asset> {
+  /** A revision with all its streams in memory. @param kept streams already loaded */
+  async load(revision: number, kept = new StreamCache(0)): Promise<Asset> {
     const { document } = await this.revision(revision);
     const wanted = new Set(hashesIn(document));
-    for (const hash of kept.keys()) if (!wanted.has(hash)) kept.delete(hash);
     for (const hash of wanted)
-      if (!kept.has(hash)) kept.set(hash, await this.streams.bytes(hash));
+      if (!kept.get(hash)) kept.set(hash, await this.streams.bytes(hash));
+    kept.trim(wanted);
     return fromDocument(parse(document), (hash) => kept.get(hash)!);
   }
 
