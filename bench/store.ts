@@ -52,6 +52,8 @@ async function kills() {
   try {
     for (let n = 0; n < KILLS; n++) {
       const seen: number[] = [];
+      let first = () => {};
+      const begun = new Promise<void>((resolve) => (first = resolve));
       const working = (async () => {
         for (let k = 0; ; k++) {
           const answer = await setBudget(server, asset, 1000 + k).catch(
@@ -60,9 +62,11 @@ async function kills() {
           if (answer?.status !== 200) return;
           asset = answer.value.asset;
           seen.push(asset.revision);
+          first();
         }
       })();
-      await pause(500 + 600 * random());
+      await begun;
+      await pause(250 * random());
       await server.kill();
       await working;
       await server.start();

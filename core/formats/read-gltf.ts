@@ -7,9 +7,9 @@ import { readableGltf } from "./gltf-json";
 import { hexColour } from "./obj";
 import type { RawPart } from "./raw-mesh";
 
-/** Extensions that change only looks, so that a mesh can be read without them. */
+/** Extensions that change only looks, so that a mesh can be read without them, or that are read. */
 const HARMLESS =
-  /^(KHR_materials_|KHR_texture_transform$|KHR_lights_punctual$)/;
+  /^(KHR_materials_|KHR_texture_transform$|KHR_lights_punctual$|KHR_mesh_quantization$)/;
 
 export interface GltfContents {
   parts: RawPart[];
@@ -18,6 +18,8 @@ export interface GltfContents {
   /** Opacity by material name, where it is under 1. */
   opacities: Map<string, number>;
   notes: Map<string, number>;
+  /** Vertices of primitives that are no faces. */
+  points: number;
 }
 
 /**
@@ -48,6 +50,7 @@ export async function readGltf(
     colours: new Map(),
     opacities: new Map(),
     notes: new Map(),
+    points: 0,
   };
   const scenes = document.getRoot().listScenes();
   const scene = document.getRoot().getDefaultScene() ?? scenes[0];
@@ -61,7 +64,9 @@ export async function readGltf(
   if (!found.parts.length)
     throw new MeshFormatError(
       file,
-      "there is no mesh of triangles in its scene",
+      found.points
+        ? `there are no faces in its scene, only ${found.points} points of points and lines`
+        : "there is no mesh of triangles in its scene",
     );
   return found;
 }
@@ -176,6 +181,25 @@ function besideIt(
   return data as Uint8Array<ArrayBuffer>;
 }
 
+/** Ways in which a primitive lists triangles. */
+const TRIANGULAR = new Set<number>([
+  Primitive.Mode.TRIANGLES,
+  Primitive.Mode.TRIANGLE_STRIP,
+  Primitive.Mode.TRIANGLE_FAN,
+]);
+
+/** Indices as plain triangles, three each (Khronos glTF 2.0, section 3.7.2.1). */
+function trianglesOf(mode: number, list: ArrayLike<number>): number[] {
+  if (mode === Primitive.Mode.TRIANGLES) return Array.from(list);
+  const strip = mode === Primitive.Mode.TRIANGLE_STRIP;
+  const triangles: number[] = [];
+  for (let i = 0; i + 2 < list.length; i++)
+    if (strip)
+      triangles.push(list[i], list[i + 1 + (i % 2)], list[i + 2 - (i % 2)]);
+    else triangles.push(list[i + 1], list[i + 2], list[0]);
+  return triangles;
+}
+
 function partOf(
   file: string,
   node: GltfNode,
@@ -185,15 +209,12 @@ function partOf(
   if (!mesh) return null;
   const name = node.getName() || mesh.getName();
   const matrix = node.getWorldMatrix();
-  const pieces = mesh.listPrimitives().flatMap((primitive) => {
-    const mode = primitive.getMode();
-    if (mode === Primitive.Mode.TRIANGLES) return [primitive];
-    found.notes.set(
-      "primitives that are no plain triangles left out",
-      (found.notes.get("primitives that are no plain triangles left out") ??
-        0) + 1,
-    );
-    return [];
+  const pieces = mesh.listPrimitives().filter((primitive) => {
+    if (TRIANGULAR.has(primitive.getMode())) return true;
+    const what = "primitives of points or lines left out";
+    found.notes.set(what, (found.notes.get(what) ?? 0) + 1);
+    found.points += primitive.getAttribute("POSITION")?.getCount() ?? 0;
+    return false;
   });
   const materials: string[] = [];
   const indices: number[][] = [];
@@ -214,14 +235,15 @@ function partOf(
     const list =
       primitive.getIndices()?.getArray() ??
       Uint32Array.from({ length: position.getCount() }, (_, i) => i);
-    if (list.length % 3)
+    const triangles = trianglesOf(primitive.getMode(), list);
+    if (triangles.length % 3)
       throw new MeshFormatError(
         file,
         `a primitive of "${name}" has ${list.length} indices, which make no whole triangles`,
       );
-    indices.push(Array.from(list));
+    indices.push(triangles);
     vertices += position.getCount();
-    corners += list.length;
+    corners += triangles.length;
   }
   if (!corners) return null;
   const part: RawPart = {

@@ -8,7 +8,7 @@ import type { Channel } from "../remote";
 import type { JobProcessData, Work, WorkDone, WorkProgress } from "./messages";
 
 /** How long cancelled work may take to notice before its process is ended, milliseconds. */
-const PATIENCE = 600;
+const PATIENCE = 400;
 
 /**
  * A process that works, one piece after the other, started when first needed and again after it ended. Being a

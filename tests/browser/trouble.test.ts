@@ -161,7 +161,7 @@ describe("in the page", () => {
         if (!call.url().endsWith("/run")) void call.continue();
       });
       await page.keyboard.press("4");
-      await press(page, "Set hard edges");
+      await press(page, "Hard above an angle");
       await shows(page, "Hard above an angle");
       await press(page, "Cancel");
       await shows(page, "Stopped; nothing was changed");

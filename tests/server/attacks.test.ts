@@ -42,6 +42,7 @@ type Ran = { asset: Asset; job: Job | null; data?: { message: string } };
 
 let server: ServerProcess;
 let large: Uint8Array;
+let medium: Uint8Array;
 const small = "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n";
 const LIVE = ["queued", "running"];
 
@@ -104,6 +105,9 @@ function wholeStore(folder: string) {
 beforeAll(async () => {
   large = await writeMeshFile("large.ply", [
     { name: "large", mesh: sphere(158, 160) },
+  ]);
+  medium = await writeMeshFile("medium.ply", [
+    { name: "medium", mesh: sphere(80, 80) },
   ]);
   server = new ServerProcess();
   await server.start();
@@ -227,7 +231,7 @@ describe("the queue goes on", () => {
 
   it("after the process of a job was killed; the job says so and can be run again", async () => {
     const { id } = await begin();
-    await ended((await bringIn(id, large, "large.ply")).job);
+    await ended((await bringIn(id, medium, "medium.ply")).job);
     const { value } = await run(id, "reduce/to-budget", { triangles: 900 });
     await pause(300);
     const workers = familyOf(server.pid).slice(1);
@@ -256,7 +260,7 @@ describe("the queue goes on", () => {
     try {
       await server.start();
       const { id } = await begin();
-      await ended((await bringIn(id, large, "large.ply")).job);
+      await ended((await bringIn(id, medium, "medium.ply")).job);
       const { value } = await run(id, "reduce/to-budget", { triangles: 900 });
       const ballast = openSync(join(folder, "ballast"), "w");
       try {
@@ -373,7 +377,7 @@ describe("a second server", () => {
 
   it("on the same folder says who has it and ends; on the same port it ends too", async () => {
     const { id } = await begin();
-    await ended((await bringIn(id, large, "large.ply")).job);
+    await ended((await bringIn(id, medium, "medium.ply")).job);
     const { value } = await run(id, "reduce/to-budget", { triangles: 900 });
     const second = await started(server.data, 1);
     expect(second.code).toBe(1);
@@ -429,7 +433,7 @@ describe("uploads", () => {
 
   it("of a job that was cancelled while it waited can be run again", async () => {
     const busy = await begin();
-    await ended((await bringIn(busy.id, large, "large.ply")).job);
+    await ended((await bringIn(busy.id, medium, "medium.ply")).job);
     const running = await run(busy.id, "reduce/to-budget", { triangles: 900 });
     const { id } = await begin();
     const { job } = await bringIn(id, small);
