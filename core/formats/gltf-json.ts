@@ -67,7 +67,7 @@ class GltfCheck {
         "asset.version",
         typeof version === "string" && version.startsWith("1")
           ? "this is glTF 1: export it as glTF 2"
-          : `"${String(version).slice(0, 20)}" is not read, glTF 2 is`,
+          : `${shown(version)} is not read, glTF 2 is`,
       );
     const buffers = this.list(json, "buffers").map((buffer, i) =>
       this.buffer(buffer, i, held),
@@ -215,14 +215,11 @@ class GltfCheck {
     if (!bytes)
       this.fail(
         `${path}.componentType`,
-        `${String(componentType).slice(0, 20)} is none that glTF knows`,
+        `${shown(componentType)} is none that glTF knows`,
       );
     const components = COMPONENTS[String(type)];
     if (!components)
-      this.fail(
-        `${path}.type`,
-        `"${String(type).slice(0, 20)}" is none that glTF knows`,
-      );
+      this.fail(`${path}.type`, `${shown(type)} is none that glTF knows`);
     const count = this.whole(accessor.count, `${path}.count`, 1);
     const size = bytes * components;
     if (count > MOST_ELEMENTS)
@@ -486,6 +483,15 @@ const bytesOf = (accessor: Accessor) =>
   accessor.count *
   COMPONENT_BYTES[accessor.componentType] *
   COMPONENTS[accessor.type];
+
+/** A value of the file as it is shown in a refusal. */
+function shown(value: unknown): string {
+  if (value === undefined || value === null) return "nothing";
+  if (typeof value === "object") return "a structure";
+  return typeof value === "string"
+    ? `"${value.slice(0, 20)}"`
+    : String(value as number | boolean);
+}
 
 const text = (value: unknown) => (typeof value === "string" ? value : "");
 

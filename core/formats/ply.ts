@@ -85,7 +85,7 @@ export function readPly(file: string, bytes: Uint8Array): RawPart[] {
         if (!(n >= 0 && n <= 1e6))
           throw new MeshFormatError(
             file,
-            `${where()} has a list of ${n} entries`,
+            `${where()} has a list of ${amount(n)} entries`,
           );
         const isFace =
           element.name === "face" &&
@@ -96,7 +96,7 @@ export function readPly(file: string, bytes: Uint8Array): RawPart[] {
           if (!(Number.isInteger(value) && value >= 0 && value < vertex.count))
             throw new MeshFormatError(
               file,
-              `${where()} names vertex ${value}, but there are ${vertex.count}`,
+              `${where()} names vertex ${amount(value)}, but there are ${vertex.count}`,
             );
           corners.push(value);
         }
@@ -135,6 +135,10 @@ export function readPly(file: string, bytes: Uint8Array): RawPart[] {
   ];
 }
 
+/** A number of the file as it is shown in a refusal; what is none is said to be none. */
+const amount = (value: number) =>
+  Number.isNaN(value) ? "(no number)" : String(value);
+
 function readHeader(file: string, bytes: Uint8Array) {
   const reader = new TextReader(bytes);
   if (reader.word() !== "ply")
@@ -151,9 +155,12 @@ function readHeader(file: string, bytes: Uint8Array) {
     if (word === "format") format = reader.word();
     else if (word === "element") {
       const name = reader.word();
-      const count = Number(reader.word());
+      const written = reader.word();
+      const count = Number(written);
       if (!Number.isInteger(count) || count < 0 || count > MOST_ELEMENTS)
-        throw fail(`"${count}" is no possible number of ${name}s`);
+        throw fail(
+          `"${written.slice(0, 20)}" is no possible number of ${name.slice(0, 20)}s`,
+        );
       elements.push({ name, count, properties: [] });
     } else if (word === "property") {
       const element = elements[elements.length - 1];
@@ -165,7 +172,7 @@ function readHeader(file: string, bytes: Uint8Array) {
         type = reader.word();
       }
       if (!SIZES[type] || (countType && !SIZES[countType]))
-        throw fail(`unknown type "${type}"`);
+        throw fail(`unknown type "${type.slice(0, 20)}"`);
       element.properties.push({ name: reader.word(), type, countType });
     } else if (word === "end_header") {
       const empty = elements.find(
@@ -179,7 +186,7 @@ function readHeader(file: string, bytes: Uint8Array) {
     reader.nextLine();
   }
   if (!["ascii", "binary_little_endian", "binary_big_endian"].includes(format))
-    throw new MeshFormatError(file, `unknown format "${format}"`);
+    throw new MeshFormatError(file, `unknown format "${format.slice(0, 20)}"`);
   return { format, elements, start: reader.at };
 }
 

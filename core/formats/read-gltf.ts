@@ -3,6 +3,7 @@ import { Primitive, WebIO } from "@gltf-transform/core";
 import type { Material, Node as GltfNode } from "@gltf-transform/core";
 import { MeshFormatError } from "../errors";
 import { cofactorOf, determinant } from "../space/transform";
+import { bytesOfDataUri } from "./data-uri";
 import { readableGltf } from "./gltf-json";
 import { hexColour } from "./obj";
 import type { RawPart } from "./raw-mesh";
@@ -40,9 +41,10 @@ export async function readGltf(
       : await readLoose(file, bytes, others);
   } catch (error) {
     if (error instanceof MeshFormatError) throw error;
+    // What is checked before leaves nothing that the library should stumble over.
     throw new MeshFormatError(
       file,
-      `damaged glTF: ${error instanceof Error ? error.message : String(error)}`,
+      "its structure is damaged in a way that is not understood: export it again",
     );
   }
   const found: GltfContents = {
@@ -125,15 +127,25 @@ async function readLoose(
   others: ReadonlyMap<string, Uint8Array>,
 ): Promise<Document> {
   const resources: Record<string, Uint8Array<ArrayBuffer>> = {};
+  const names = new Map<string, string>();
   const json = readableGltf(file, parse(file, bytes), ({ uri }) => {
     if (typeof uri !== "string") return 0;
-    if (!uri.startsWith("data:")) {
-      resources[uri] = besideIt(file, uri, others);
-      return resources[uri].length;
-    }
-    // Base 64: four characters say three bytes.
-    return Math.floor((3 * (uri.length - uri.indexOf(",") - 1)) / 4);
+    const data = uri.startsWith("data:")
+      ? bytesOfDataUri(uri)
+      : besideIt(file, uri, others);
+    if (!data)
+      throw new MeshFormatError(
+        file,
+        `"${uri.slice(0, 40)}…": data within the file is read in base 64 alone`,
+      );
+    // Under a name of its own, as a URI of data may be long.
+    const name = `${Object.keys(resources).length}.bin`;
+    resources[name] = data;
+    names.set(uri, name);
+    return data.length;
   });
+  for (const buffer of json.buffers ?? [])
+    if (buffer.uri) buffer.uri = names.get(buffer.uri);
   return new WebIO().readJSON({ json, resources });
 }
 
@@ -150,10 +162,12 @@ function parse(file: string, bytes: Uint8Array): unknown {
     ? (json.extensionsRequired as unknown[])
     : [];
   for (const name of required)
-    if (!HARMLESS.test(String(name)))
+    if (typeof name !== "string" || !HARMLESS.test(name))
       throw new MeshFormatError(
         file,
-        `it needs the extension ${String(name).slice(0, 60)}, which is not supported: export it without`,
+        typeof name !== "string"
+          ? "extensionsRequired: names are expected"
+          : `it needs the extension ${name.slice(0, 60)}, which is not supported: export it without`,
       );
   return json;
 }
