@@ -144,8 +144,12 @@ const namesIn = (folder: string): string[] =>
 
 /** What tells a file from all others, whatever name it goes by; empty where there is none. */
 function identity(path: string): string {
-  const found = statSync(systemPath(path), { throwIfNoEntry: false });
-  return found?.isFile() ? `${found.dev}:${found.ino}` : "";
+  try {
+    const found = statSync(systemPath(path));
+    return found.isFile() ? `${found.dev}:${found.ino}` : "";
+  } catch {
+    return "";
+  }
 }
 
 const REASONS: Record<string, string> = {

@@ -103,7 +103,12 @@ describe("what is written", () => {
       code: 1,
       err: expect.stringMatching(/taken\.obj: this is a folder/) as string,
     });
-    expect(out(join(source, "deep", "x.obj")).code).toBe(1);
+    expect(out(join(source, "deep", "x.obj"))).toMatchObject({
+      code: 1,
+      err: expect.stringMatching(
+        /x\.obj: part of the path is no folder/,
+      ) as string,
+    });
     expect(out(join(folder, "new", `${"x".repeat(300)}.obj`))).toMatchObject({
       code: 1,
       err: expect.stringMatching(/the name is too long/) as string,

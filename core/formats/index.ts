@@ -9,6 +9,7 @@ import { readPly, writePly } from "./ply";
 import type { NamedMesh, RawPart, ReadingNotes } from "./raw-mesh";
 import { distinctNames, safeName, soundMesh } from "./raw-mesh";
 import { readStl, writeStl } from "./stl";
+import { plainText } from "./text-reader";
 
 export type { NamedMesh } from "./raw-mesh";
 
@@ -123,10 +124,11 @@ async function readRaw(
   switch (endingOf(name)) {
     case "obj":
       for (const [other, data] of others)
-        if (endingOf(other) === "mtl") readMtl(data, colours, opacities);
-      return readObj(name, bytes);
+        if (endingOf(other) === "mtl")
+          readMtl(plainText(data), colours, opacities);
+      return readObj(name, plainText(bytes));
     case "ply":
-      return readPly(name, bytes);
+      return readPly(name, plainText(bytes));
     case "stl":
       return readStl(name, bytes);
     default: {

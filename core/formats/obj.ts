@@ -36,6 +36,7 @@ export function readObj(file: string, bytes: Uint8Array): RawPart[] {
   let group = "";
   let material = -1;
   let smoothing = 0;
+  let lines = 0;
   const fail = (what: string) =>
     new MeshFormatError(file, `line ${reader.line}: ${what}`);
   const numbers = (list: NumberList, wanted: number, least: number) => {
@@ -99,6 +100,9 @@ export function readObj(file: string, bytes: Uint8Array): RawPart[] {
       case "f":
         face();
         break;
+      case "l":
+        lines++;
+        break;
       case "o":
         object = reader.restOfLine();
         break;
@@ -123,7 +127,10 @@ export function readObj(file: string, bytes: Uint8Array): RawPart[] {
       "there is no vertex in it: is this an OBJ file?",
     );
   if (!pieces.size)
-    throw new MeshFormatError(file, "there are vertices but no faces");
+    throw new MeshFormatError(
+      file,
+      `it holds no faces, only ${positions.length / 3} points${lines ? ` and ${lines} lines` : ""}`,
+    );
   const points = positions.toFloats();
   const loose = looseVertices(pieces, points.length / 3, owners, ownerOf);
   const place = new Int32Array(points.length / 3).fill(-1);

@@ -38,7 +38,7 @@ const SIZES: Record<string, number> = {
 
 /**
  * Reads PLY: ascii, little or big endian; x y z, nx ny nz and s t (or u v) of vertices, and the faces' vertex
- * lists; other properties and elements are passed over.
+ * lists, or triangle strips; other properties and elements are passed over.
  * @throws MeshFormatError naming file and place
  */
 export function readPly(file: string, bytes: Uint8Array): RawPart[] {
@@ -87,18 +87,24 @@ export function readPly(file: string, bytes: Uint8Array): RawPart[] {
             file,
             `${where()} has a list of ${amount(n)} entries`,
           );
-        const isFace =
-          element.name === "face" &&
-          /^vertex_ind(ex|ices)$/.test(property.name);
+        const named = /^vertex_ind(ex|ices)$/.test(property.name);
+        const isFace = element.name === "face" && named;
+        const strip =
+          element.name === "tristrips" && named ? new Strip() : null;
         for (let j = 0; j < n; j++) {
           const value = source.value(property.type, where);
-          if (!isFace) continue;
+          if (!isFace && !strip) continue;
+          if (strip && value === -1) {
+            strip.end();
+            continue;
+          }
           if (!(Number.isInteger(value) && value >= 0 && value < vertex.count))
             throw new MeshFormatError(
               file,
               `${where()} names vertex ${amount(value)}, but there are ${vertex.count}`,
             );
-          corners.push(value);
+          if (strip) strip.add(value, corners, starts);
+          else corners.push(value);
         }
         if (isFace) starts.push(corners.length);
       });
@@ -110,7 +116,10 @@ export function readPly(file: string, bytes: Uint8Array): RawPart[] {
     }
   }
   if (starts.length < 2)
-    throw new MeshFormatError(file, "there are vertices but no faces");
+    throw new MeshFormatError(
+      file,
+      `it holds no faces, only ${vertex.count} points`,
+    );
   const index = corners.toIndices();
   const spread = (values: Float32Array | null, width: number) => {
     if (!values) return null;
@@ -133,6 +142,30 @@ export function readPly(file: string, bytes: Uint8Array): RawPart[] {
       materials: ["surface"],
     },
   ];
+}
+
+/** Triangles of a strip, every second one turned back to face the same way; −1 in the list ends a strip. */
+class Strip {
+  private count = 0;
+  private before = 0;
+  private last = 0;
+
+  end(): void {
+    this.count = 0;
+  }
+
+  add(vertex: number, corners: NumberList, starts: NumberList): void {
+    if (this.count >= 2) {
+      const turned = this.count % 2 === 1;
+      corners.push(turned ? this.last : this.before);
+      corners.push(turned ? this.before : this.last);
+      corners.push(vertex);
+      starts.push(corners.length);
+    }
+    this.before = this.last;
+    this.last = vertex;
+    this.count++;
+  }
 }
 
 /** A number of the file as it is shown in a refusal; what is none is said to be none. */

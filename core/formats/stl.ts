@@ -2,7 +2,7 @@ import { MeshFormatError } from "../errors";
 import { triangulate } from "../mesh/triangulate";
 import type { NamedMesh, RawPart } from "./raw-mesh";
 import { checkPartCount } from "./limits";
-import { NumberList, TextReader } from "./text-reader";
+import { NumberList, TextReader, plainText } from "./text-reader";
 
 /**
  * Reads STL, ascii (each solid a part) or binary. Facet normals are left aside: the corners' order decides.
@@ -16,8 +16,9 @@ export function readStl(file: string, bytes: Uint8Array): RawPart[] {
     );
     if (84 + 50 * count === bytes.length) return [readBinary(bytes, count)];
   }
-  const start = new TextDecoder().decode(bytes.subarray(0, 6)).toLowerCase();
-  if (start.startsWith("solid")) return readAscii(file, bytes);
+  const text = plainText(bytes);
+  const start = new TextDecoder().decode(text.subarray(0, 6)).toLowerCase();
+  if (start.startsWith("solid")) return readAscii(file, text);
   if (bytes.length < 84)
     throw new MeshFormatError(
       file,

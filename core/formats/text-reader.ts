@@ -98,6 +98,21 @@ const utf8 = new TextDecoder();
 const decode = (bytes: Uint8Array) =>
   utf8.decode(bytes.length > LONGEST ? bytes.subarray(0, LONGEST) : bytes);
 
+/** Text without its byte order mark, UTF-16 made UTF-8 (Unicode 15, section 23.8). */
+export function plainText(bytes: Uint8Array): Uint8Array {
+  const [a, b, c] = bytes;
+  if (a === 0xef && b === 0xbb && c === 0xbf) return bytes.subarray(3);
+  const wide =
+    a === 0xff && b === 0xfe
+      ? "utf-16le"
+      : a === 0xfe && b === 0xff
+        ? "utf-16be"
+        : "";
+  return wide
+    ? new TextEncoder().encode(new TextDecoder(wide).decode(bytes))
+    : bytes;
+}
+
 /** A list of numbers that grows without boxing them. */
 export class NumberList {
   private values: Float64Array;
