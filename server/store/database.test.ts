@@ -211,6 +211,7 @@ describe("streams", () => {
     store.database.checkpoint();
     const before = statSync(storeFile(folder)).size;
     await store.deleteAsset(row.id);
+    await store.database.giveBack();
     store.database.checkpoint();
     expect(statSync(storeFile(folder)).size).toBeLessThan(before / 2);
   });

@@ -69,6 +69,7 @@ export class Store {
       );
       await store.streams.dropAllUnnamed();
       await store.renewSummaries();
+      store.giveBack();
       return store;
     } catch (error) {
       await lock.release();
@@ -173,7 +174,7 @@ export class Store {
         named.map(({ stream_id }) => stream_id),
       );
     });
-    await this.database.giveBack();
+    this.giveBack();
   }
 
   /**
@@ -304,6 +305,11 @@ export class Store {
       .where({ id: assetId })
       .first()) as { picture: Buffer | null } | undefined;
     return row?.picture ?? null;
+  }
+
+  /** Gives room back to the disk beside whatever else is done; what is left is given back the next time. */
+  private giveBack(): void {
+    this.database.giveBack().catch(() => {});
   }
 
   private async addRevision(
