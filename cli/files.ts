@@ -104,8 +104,7 @@ export class CallFiles {
       writeFileSync(waiting, bytes);
       renameSync(waiting, systemPath(path));
     } catch (error) {
-      rmSync(waiting, { force: true });
-      removeEmpty(folder, made);
+      removeTraces(waiting, folder, made);
       throw asFileError(path, error);
     } finally {
       finished();
@@ -127,15 +126,20 @@ function deferSignals(): () => void {
   return () => setImmediate(() => setImmediate(stop));
 }
 
-/** Takes away the folders that were made for a file which could not be written. */
-function removeEmpty(folder: string, first: string | undefined): void {
+/** Takes away what there is of a file which could not be written, and the folders that were made for it. */
+function removeTraces(
+  waiting: string | Buffer,
+  folder: string,
+  first: string | undefined,
+): void {
   try {
+    rmSync(waiting, { force: true });
     for (let at = folder; first; at = dirname(at)) {
       rmdirSync(systemPath(at));
       if (resolve(at) === resolve(first)) return;
     }
   } catch {
-    // Something else lies there by now.
+    // There never was such a place, or something else lies there by now.
   }
 }
 
