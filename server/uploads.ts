@@ -71,9 +71,14 @@ export class Uploads {
     return existsSync(uploadPath(this.data, id));
   }
 
+  /** Never throws: what can't be removed now is swept away later. */
   drop(uploads: readonly Upload[]): void {
     for (const { id } of uploads)
-      rmSync(uploadPath(this.data, id), { force: true });
+      try {
+        rmSync(uploadPath(this.data, id), { force: true });
+      } catch {
+        // Swept away within a day.
+      }
   }
 
   /** Removes what was forgotten: what no job names and is a day old, and files that never arrived whole. */
