@@ -13,6 +13,7 @@ import { RayScene, widen } from "../core/space/ray-scene";
 import { sampleSurface } from "../core/space/sample";
 import { DEMO_ASSETS } from "../demo/index";
 import { threadLanes } from "../host/lanes";
+import { benchDirty } from "./dirty";
 import { benchReduce } from "./reduce";
 import { benchSurvey } from "./survey";
 import { benchUnwrap } from "./unwrap";
@@ -23,7 +24,7 @@ type Figure = { what: string; on: string; value: number; reach: string };
 const figures: Figure[] = [];
 const asJson = process.argv.includes("--json");
 const only = process.argv.find((word) =>
-  ["reduce", "unwrap", "bake", "rays", "survey"].includes(word),
+  ["reduce", "unwrap", "bake", "rays", "survey", "dirty"].includes(word),
 );
 
 function tell(what: string, on: string, value: number, reach: string): void {
@@ -32,6 +33,12 @@ function tell(what: string, on: string, value: number, reach: string): void {
     process.stdout.write(
       `${what.padEnd(40)} ${on.padEnd(28)} ${value.toPrecision(4).padStart(10)}   ${reach}\n`,
     );
+}
+
+/** Numbers parted by commas after a word of the call. */
+function numbersOf(word: string, otherwise: number[]): number[] {
+  const at = process.argv.indexOf(word);
+  return at < 0 ? otherwise : process.argv[at + 1].split(",").map(Number);
 }
 
 function timed<T>(work: () => T): [T, number] {
@@ -187,5 +194,10 @@ if (!only || only === "unwrap") await benchUnwrap(context, tell);
 if (!only || only === "bake") await benchBake(context);
 if (!only || only === "rays") benchRays();
 if (!only || only === "survey") await benchSurvey(context, tell);
+if (only === "dirty")
+  await benchDirty(tell, {
+    seeds: numbersOf("--seeds", [1, 2, 3, 4, 5, 6, 7, 8, 9, 10]),
+    sizes: numbersOf("--sizes", [50_000, 1_000_000]),
+  });
 await lanes.close();
 if (asJson) process.stdout.write(`${JSON.stringify(figures)}\n`);

@@ -57,18 +57,18 @@ const million = () =>
       0.004 * Math.sin(60 * a) * Math.sin(50 * h),
   );
 
-function timed<T>(work: () => T): [T, number] {
+export function timed<T>(work: () => T): [T, number] {
   const start = performance.now();
   const result = work();
   return [result, performance.now() - start];
 }
 
-const plainSurface = (soup: Soup): Surface => ({
+export const plainSurface = (soup: Soup): Surface => ({
   positions: new Float32Array(soup.positions),
   triangles: soup.triangles.slice(),
 });
 
-function simplified({ positions, triangles }: Surface, budget: number) {
+export function simplified({ positions, triangles }: Surface, budget: number) {
   const [indices] = MeshoptSimplifier.simplify(
     triangles,
     positions,
@@ -80,7 +80,7 @@ function simplified({ positions, triangles }: Surface, budget: number) {
   return indices;
 }
 
-function reduced(meshes: readonly Mesh[], budget: number): Mesh[] {
+export function reduced(meshes: readonly Mesh[], budget: number): Mesh[] {
   const context = plainContext();
   return finishDeal(
     recordTogether(meshes, budget, {}, context),
@@ -90,7 +90,7 @@ function reduced(meshes: readonly Mesh[], budget: number): Mesh[] {
 }
 
 /** Both game meshes against the same source, about the same middle. */
-function about(centre: readonly number[], surface: Surface): Surface {
+export function about(centre: readonly number[], surface: Surface): Surface {
   return {
     ...surface,
     positions: surface.positions.map((x, i) => x - centre[i % 3]),
