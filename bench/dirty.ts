@@ -65,7 +65,12 @@ interface Compared {
   turn: number;
 }
 
-function compare(tell: Tell, mesh: Mesh, budget: number, of: string): Compared {
+export function compare(
+  tell: Tell,
+  mesh: Mesh,
+  budget: number,
+  of: string,
+): Compared {
   const on = `${of} → ${budget}`;
   const soup = gatherSoup([mesh]);
   const source = plainSurface(soup);

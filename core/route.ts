@@ -1,6 +1,7 @@
 import type { Asset } from "./asset/asset";
 import { keepMarks } from "./asset/carry";
 import { withLightStandIns } from "./asset/light";
+import { withSettledSources } from "./asset/settled";
 import { followRepeats } from "./asset/repeats";
 import { inputsOf, standingOf } from "./asset/stale";
 import { toDocument } from "./asset/document";
@@ -22,9 +23,13 @@ export async function runOperation<O extends object>(
 ): Promise<OperationResult> {
   const options = readOptions(operation, raw);
   const result = await operation.run(asset, options, context);
-  result.asset = withLightStandIns(
-    followRepeats(keepMarks(result.asset, asset), asset),
+  result.asset = withSettledSources(
+    withLightStandIns(
+      followRepeats(keepMarks(result.asset, asset), asset),
+      asset,
+    ),
     asset,
+    () => context.check(),
   );
   if (!operation.makesResult && !operation.keepsReport && !operation.refreshes)
     return result;

@@ -258,7 +258,7 @@ export function cadPart(
     const rings = 4 + Math.floor(6 * random());
     const profile: Flat[] = [[0, 0]];
     let z = 0;
-    let r = size * 0.5;
+    let r: number;
     for (let i = 0; i < rings; i++) {
       r = size * (0.2 + 0.5 * random());
       profile.push([r, z]);

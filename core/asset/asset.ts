@@ -2,6 +2,8 @@ import { MissingInputError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import type { KeptRecord } from "./kept-record";
 import type { Stage } from "./stages";
+import type { SettleRule } from "../mesh/settle/settle";
+import type { SettledSource } from "./settled";
 import type { PartStandIn } from "./stand-ins";
 
 /** The limits and wishes an asset is made to. */
@@ -89,6 +91,8 @@ export interface Part {
   /** Where this part is a copy of another one, worked there and only placed here. */
   repeat: Repeat | null;
   source: Mesh | null;
+  /** What work is done on in place of the source; null where there is none, or nobody has looked yet. */
+  settled: SettledSource | null;
   game: Mesh | null;
   /** The game mesh as it was last laid out, where that was another one: what its seams and islands were. */
   laid: Mesh | null;
@@ -192,6 +196,8 @@ export interface Asset {
   painted: PaintedPicture | null;
   /** How the sources were last collapsed, or null where nobody reduced them yet. */
   record: KeptRecord | null;
+  /** Rules that settling the sources leaves out. */
+  settleWithout: readonly SettleRule[];
   results: Partial<Record<Stage, StageResult>>;
   /** Reports of operations that look without making a stage's result, by operation id. */
   reports: Record<string, StageResult>;
@@ -208,6 +214,7 @@ export function createAsset(name: string, parts: readonly Part[] = []): Asset {
     references: [],
     painted: null,
     record: null,
+    settleWithout: [],
     results: {},
     reports: {},
   };
@@ -250,6 +257,7 @@ export function createPart(
     levels: [],
     dense: null,
     light: null,
+    settled: null,
     hulls: [],
     ...rest,
   };

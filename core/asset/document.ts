@@ -12,6 +12,8 @@ import type {
   ReferencePicture,
 } from "./asset";
 import { DEFAULT_BRIEF } from "./asset";
+import type { SettledSource } from "./settled";
+import { registerSettled } from "./settled";
 import type { KeptRecord } from "./kept-record";
 
 /** A typed array kept as a blob under the SHA-256 of its bytes. */
@@ -57,15 +59,28 @@ export interface HullDocument extends Omit<Hull, "positions" | "triangles"> {
 
 export interface PartDocument extends Omit<
   Part,
-  "source" | "game" | "laid" | "levels" | "dense" | "light" | "hulls"
+  | "source"
+  | "settled"
+  | "game"
+  | "laid"
+  | "levels"
+  | "dense"
+  | "light"
+  | "hulls"
 > {
   levels: MeshDocument[];
   source: MeshDocument | null;
+  settled: SettledDocument | null;
   game: MeshDocument | null;
   laid: MeshDocument | null;
   dense: MeshDocument | null;
   light: MeshDocument | null;
   hulls: HullDocument[];
+}
+
+export interface SettledDocument extends Omit<SettledSource, "mesh" | "faces"> {
+  mesh: MeshDocument | null;
+  faces: StreamRef | null;
 }
 
 export interface MapDocument extends Omit<BakedMap, "pixels"> {
@@ -175,6 +190,11 @@ export function toDocument(
     parts: asset.parts.map((part) => ({
       ...part,
       source: mesh(part.source),
+      settled: part.settled && {
+        ...part.settled,
+        mesh: mesh(part.settled.mesh),
+        faces: part.settled.faces && store(part.settled.faces),
+      },
       game: mesh(part.game),
       laid: mesh(part.laid),
       levels: (part.levels ?? []).map((level) => mesh(level)!),
@@ -219,6 +239,7 @@ export function fillDocument(document: AssetDocument): AssetDocument {
     reports: document.reports ?? {},
     record: document.record ?? null,
     painted: document.painted ?? null,
+    settleWithout: document.settleWithout ?? [],
     parts: document.parts.map((part) => ({
       ...part,
       capped: part.capped ?? false,
@@ -230,6 +251,7 @@ export function fillDocument(document: AssetDocument): AssetDocument {
       repeat: part.repeat ?? null,
       dense: part.dense ?? null,
       light: part.light ?? null,
+      settled: part.settled ?? null,
     })),
   };
 }
@@ -270,7 +292,7 @@ export function fromDocument(
     ...document,
     parts: document.parts.map((part) => ({
       ...part,
-      source: mesh(part.source),
+      ...sourceFrom(part, mesh, load),
       game: mesh(part.game),
       laid: mesh(part.laid),
       levels: (part.levels ?? []).map((level) => mesh(level)!),
@@ -296,6 +318,22 @@ export function fromDocument(
       bytes: load<Uint8Array>(document.painted.bytes),
     },
   };
+}
+
+/** A part's source and what it was settled to, known as such from here on. */
+function sourceFrom(
+  part: PartDocument,
+  mesh: (value: MeshDocument | null) => Mesh | null,
+  load: <T extends Stream>(ref: StreamRef) => T,
+): Pick<Part, "source" | "settled"> {
+  const source = mesh(part.source);
+  const settled = part.settled && {
+    ...part.settled,
+    mesh: mesh(part.settled.mesh),
+    faces: part.settled.faces && load<Uint32Array>(part.settled.faces),
+  };
+  if (source && settled) registerSettled(source, settled);
+  return { source, settled };
 }
 
 /** A kept record from its document. @param load gives a stream */
@@ -346,6 +384,7 @@ export function streamsOf(document: AssetDocument): StreamRef[] {
   for (const part of document.parts) {
     for (const mesh of [
       part.source,
+      part.settled?.mesh ?? null,
       part.game,
       part.laid,
       part.dense,
@@ -354,6 +393,7 @@ export function streamsOf(document: AssetDocument): StreamRef[] {
     ])
       if (mesh)
         refs.push(...Object.values(mesh.streams).filter((ref) => !!ref));
+    if (part.settled?.faces) refs.push(part.settled.faces);
     for (const hull of part.hulls) refs.push(hull.positions, hull.triangles);
   }
   refs.push(...document.maps.map((map) => map.pixels));

@@ -4,7 +4,7 @@ import { Collapser } from "../mesh/collapse";
 import type { CollapseRecord, Deal } from "../mesh/collapse-record";
 import { baseCounts, dealOut, seek } from "../mesh/collapse-record";
 import { DENSITY_LEFT, densityWeight } from "../mesh/density";
-import { finishState, keptBack } from "../mesh/finish";
+import { finishState, keptBack, meanDistance2 } from "../mesh/finish";
 import { placeKey } from "../mesh/fit";
 import type { Mesh } from "../mesh/mesh";
 import type { SurfaceSamples } from "../mesh/samples";
@@ -27,6 +27,9 @@ const MOST_SAMPLES = 1_500_000;
 /** How many times finer the state is that the result is held to. */
 const FINER = 3;
 const FINER_AT_LEAST = 4000;
+
+/** Share of the triangles that must have found a place after the fit. */
+const USED = 0.99;
 
 export type ReduceOptions = Pick<CollapseOptions, "weights" | "outline"> & {
   /** Holds cut borders in a plane n·x = d, metres. */
@@ -56,7 +59,7 @@ export function recordTogether(
   context: Context,
 ): Reduction {
   context.progress(0.01, "gathering triangles");
-  const soup = gatherSoup(meshes);
+  const soup = gatherSoup(meshes, () => context.check());
   context.check();
   const samples = drawSamples(
     soup,
@@ -198,6 +201,7 @@ export function finishDeal(
   });
   const { taken, triangles } = dealOut(record, less);
   const state = seek(record, taken);
+  const plain = seek(record, dealOut(record, deal).taken);
   const near = seek(
     record,
     dealOut(record, finer(less, triangles, times)).taken,
@@ -214,25 +218,38 @@ export function finishDeal(
     // What a piece that went has left over goes to the worst places too.
     const used = list.reduce((sum, m) => sum + times(m) * triangles[m], 0);
     const over = Math.max(0, Math.floor((budget - used) / 2) - kept[g]);
-    states.push(
-      finishState(
-        state,
-        samples,
-        near,
-        work,
-        kept[g] + over,
-        times,
-        stays,
-        byShape,
-        step,
-      ),
+    const finished = finishState(
+      state,
+      samples,
+      near,
+      work,
+      kept[g] + over,
+      times,
+      stays,
+      byShape,
+      step,
     );
+    // Long thin triangles of flat-sided bodies can be past all bettering, and have no room for what was kept back:
+    // then the record's own state is taken.
+    const count = work.reduce(
+      (sum, m) => sum + times(m) * trianglesIn(finished, m),
+      0,
+    );
+    const nearer =
+      count < USED * (used + 2 * (kept[g] + over)) ||
+      meanDistance2(plain, samples, near, work) <
+        meanDistance2(finished, samples, near, work);
+    if (!nearer) states.push(finished);
+    else for (const m of work) states.push(oneMesh(plain, m));
   });
   return scatterSoup(
     joinStates(states, record.centre),
     meshes.map((mesh) => mesh.materials),
   );
 }
+
+const trianglesIn = ({ owner }: Triangles, m: number): number =>
+  owner.reduce((sum, own) => sum + (own === m ? 1 : 0), 0);
 
 /** A mesh that was not collapsed at all, neither before the record nor in it, stays as it is. */
 const meshTriangles = (

@@ -57,8 +57,17 @@ export function costComponents(
     const size = triangleArea(positions, triangles, t);
     area[c] += size;
     if (turn[c]++ % Math.ceil(tally[c] / 24)) continue;
-    const v = 3 * triangles[3 * t];
-    closest.find(positions[v], positions[v + 1], positions[v + 2], Infinity, c);
+    // From the middle: vertices of a patch may all lie on what it closes.
+    const i = 3 * triangles[3 * t];
+    const j = 3 * triangles[3 * t + 1];
+    const k = 3 * triangles[3 * t + 2];
+    closest.find(
+      (positions[i] + positions[j] + positions[k]) / 3,
+      (positions[i + 1] + positions[j + 1] + positions[k + 1]) / 3,
+      (positions[i + 2] + positions[j + 2] + positions[k + 2]) / 3,
+      Infinity,
+      c,
+    );
     sum[c] += size * Math.min(closest.distance2, 1e12);
     taken[c] += size;
   }

@@ -11,6 +11,7 @@ import {
 } from "./collapse-planes";
 import type { CollapseRecord } from "./collapse-record";
 import { RecordWriter } from "./collapse-record";
+import { FaceSides } from "./face-sides";
 import { Quadrics } from "./quadrics";
 import type { Soup } from "./soup";
 
@@ -46,7 +47,7 @@ const LEVELS: Level[] = [
     few: { times: 4, spread: 5e-5 },
   },
 ];
-/** What is allowed where nothing else leads to the budget. */
+/** What is allowed where nothing else leads to the budget; even then no surfaces are joined and nothing opens. */
 const LAST: Level[] = [
   { flip: 0, sliver: 0, times: 1, spread: 0 },
   { flip: -1, sliver: 0, times: 1, spread: 0 },
@@ -73,6 +74,15 @@ const GAP_POWER = 8;
 const GAP_MOST = 1.5;
 /** How the distance of the last collapses fades with each one that goes less far. */
 const FADE = 0.9995;
+
+/**
+ * A thin triangle is worth no more than being this share of the whole size off: where shape costs more than that,
+ * it goes first.
+ */
+const SHAPE_FIRST = 1e-4;
+
+/** No triangle is made thinner than this. */
+const NO_AREA = 1e-5;
 
 /** From this many triangles on, this many times the goal or this many more, every collapse goes through the queue. */
 const QUEUE_FROM = 24_000;
@@ -137,8 +147,12 @@ export class Collapser {
   private reached2 = 0;
   /** Components and what they are worth that wait until an edge that costs more has gone. */
   private waiting: number[] = [];
+  /** The squared distance that a thin triangle is worth at most, metres². */
+  private readonly far2: number;
   private readonly start: number;
   private readonly border: Uint8Array;
+  /** Which way the surface faces where a triangle is too thin to say. */
+  private readonly sides: FaceSides;
   private readonly inMirror: Uint8Array | null;
   /** vertexCount: 1 at triangles that are left as they are. */
   private readonly left: Uint8Array | null;
@@ -148,7 +162,8 @@ export class Collapser {
   private componentArea: Float64Array = new Float64Array(0);
   private readonly area: Float64Array;
   private levels = LEVELS;
-  private keepsTopology = true;
+  /** Whether what is to be left as it is still is, and components are kept that lead far below the budget. */
+  private considerate = true;
   /** Whether the last edge asked about was refused for its shape, and may come again. */
   private misshaped = false;
   private writer: RecordWriter | null = null;
@@ -166,12 +181,14 @@ export class Collapser {
     this.weights = { ...DEFAULT_WEIGHTS, ...options.weights };
     const vertices = soup.positions.length / 3;
     const count = soup.owner.length;
+    const reach = reachOf(soup);
+    this.far2 = (2 * SHAPE_FIRST * reach) ** 2;
     this.alive = new Uint8Array(count).fill(1);
     this.live = count;
     this.start = count;
     this.quadrics = new Quadrics(vertices, soup.positions, {
       evenness: this.weights.evenness,
-      turnCost: this.weights.normals * (TURN_REACH * reachOf(soup)) ** 2,
+      turnCost: this.weights.normals * (TURN_REACH * reach) ** 2,
     });
     this.firstCorner = new Int32Array(vertices);
     this.nextCorner = new Int32Array(3 * count);
@@ -179,6 +196,7 @@ export class Collapser {
     this.seen = new Int32Array(vertices);
     this.border = new Uint8Array(vertices);
     this.linkCorners();
+    this.sides = new FaceSides(soup, this);
     addFacePlanes(soup, this.quadrics, options.faceWeight ?? null);
     addEdgePlanes(soup, this.quadrics, this, this.weights, this.border);
     this.inMirror = this.findMirrored();
@@ -272,7 +290,7 @@ export class Collapser {
     }
     for (const levels of [LEVELS, [LAST[0]], [LAST[1]]]) {
       this.levels = levels;
-      this.keepsTopology = levels === LEVELS;
+      this.considerate = levels === LEVELS;
       for (;;) {
         if (this.live <= goal) return this.pack();
         const before = this.live;
@@ -370,6 +388,7 @@ export class Collapser {
           costs[3 * at + 2] = costs[3 * t + 2];
         }
         if (baseOf) baseOf[at] = baseOf[t];
+        this.sides.move(t, at);
       }
       at++;
     }
@@ -405,9 +424,9 @@ export class Collapser {
       const { a } = queue;
       if (queue.b < 0) {
         const missed = this.missed(a);
-        if (this.keepsTopology && missed > 1.05 * queue.cost)
+        if (this.considerate && missed > 1.05 * queue.cost)
           queue.push(missed, a, -1, 0);
-        else if (this.keepsTopology) this.waiting.push(a, queue.cost);
+        else if (this.considerate) this.waiting.push(a, queue.cost);
         else this.dropComponent(a, queue.cost, goal);
         continue;
       }
@@ -420,12 +439,12 @@ export class Collapser {
       )
         continue;
       const cost = this.place(a, b);
-      const { x, y, z, spread } = this.quadrics;
+      const { x, y, z, spread, area } = this.quadrics;
       if (!this.allowed(a, b, x, y, z, levels[level])) {
         const next = levels[level + 1];
         if (this.misshaped && next)
           queue.push(
-            this.dearer(a, cost, spread, next),
+            this.dearer(a, cost, spread, area, next),
             a,
             b | ((level + 1) << LEVEL_SHIFT),
             queue.stamp,
@@ -456,13 +475,20 @@ export class Collapser {
   }
 
   /** What an edge costs at a level that it was refused below. */
-  private dearer(a: number, cost: number, spread: number, level: Level) {
+  private dearer(
+    a: number,
+    cost: number,
+    spread: number,
+    area: number,
+    level: Level,
+  ) {
     const { few, times, spread: most } = level;
+    const price = (share: number) => Math.min(share * spread, area * this.far2);
     const own = this.componentLive[this.component[a]];
-    if (!few || own >= MANY) return times * cost + most * spread;
+    if (!few || own >= MANY) return times * cost + price(most);
     const many = Math.max(0, (own - FEW) / (MANY - FEW));
     const mix = (low: number, high: number) => low * (high / low) ** many;
-    return mix(few.times, times) * cost + mix(few.spread, most) * spread;
+    return mix(few.times, times) * cost + price(mix(few.spread, most));
   }
 
   /** Places the edge; where an end lies in the mirror plane, the place does too. */
@@ -549,9 +575,9 @@ export class Collapser {
     level: (typeof LEVELS)[number],
   ): boolean {
     this.misshaped = false;
-    if (this.left && this.keepsTopology && (this.left[a] || this.left[b]))
+    if (this.left && this.considerate && (this.left[a] || this.left[b]))
       return false;
-    if (this.keepsTopology && !this.linkCondition(a, b)) return false;
+    if (!this.linkCondition(a, b)) return false;
     return (
       this.staysSound(a, b, x, y, z, level) &&
       this.staysSound(b, a, x, y, z, level)
@@ -617,6 +643,7 @@ export class Collapser {
     { flip, sliver }: (typeof LEVELS)[number],
   ): boolean {
     const { triangles, positions: p } = this.soup;
+    const { noise2 } = this.sides;
     for (let c = this.firstCorner[v]; c >= 0; c = this.nextCorner[c]) {
       const t = (c / 3) | 0;
       if (!this.alive[t]) continue;
@@ -644,36 +671,31 @@ export class Collapser {
       const mz = ex * wy - ey * wx;
       const old2 = nx * nx + ny * ny + nz * nz;
       const new2 = mx * mx + my * my + mz * mz;
-      const dot = nx * mx + ny * my + nz * mz;
-      if (dot <= flip * Math.sqrt(old2 * new2) && flip >= 0 && old2 > 0) {
+      const edge = ex * ex + ey * ey + ez * ez;
+      const side = ux * ux + uy * uy + uz * uz;
+      const third = (ux - ex) ** 2 + (uy - ey) ** 2 + (uz - ez) ** 2;
+      const longest = Math.max(edge, side, third);
+      const turns =
+        old2 < noise2 * longest
+          ? this.sides.turns(t, mx, my, mz, flip)
+          : nx * mx + ny * my + nz * mz <= flip * Math.sqrt(old2 * new2);
+      if (turns && flip >= 0) {
         this.misshaped = true;
         return false;
       }
-      if (sliver > 0) {
-        const edge = ex * ex + ey * ey + ez * ez;
-        const sides =
-          edge +
-          wx * wx +
-          wy * wy +
-          wz * wz +
-          (wx - ex) ** 2 +
-          (wy - ey) ** 2 +
-          (wz - ez) ** 2;
-        const quality = (3.4641 * Math.sqrt(new2)) / sides;
-        if (quality < sliver) {
-          const was =
-            edge +
-            ux * ux +
-            uy * uy +
-            uz * uz +
-            (ux - ex) ** 2 +
-            (uy - ey) ** 2 +
-            (uz - ez) ** 2;
-          if (quality < (3.4641 * Math.sqrt(old2)) / was) {
-            this.misshaped = true;
-            return false;
-          }
-        }
+      const sides =
+        edge +
+        wx * wx +
+        wy * wy +
+        wz * wz +
+        (wx - ex) ** 2 +
+        (wy - ey) ** 2 +
+        (wz - ez) ** 2;
+      const quality = (3.4641 * Math.sqrt(new2)) / sides;
+      if (quality >= sliver && quality >= NO_AREA) continue;
+      if (quality < (3.4641 * Math.sqrt(old2)) / (edge + side + third)) {
+        this.misshaped = true;
+        return false;
       }
     }
     return true;
@@ -688,7 +710,8 @@ export class Collapser {
     z: number,
     cost: number,
   ): void {
-    const { triangles, positions, owner } = this.soup;
+    const { soup } = this;
+    const { triangles, positions, owner } = soup;
     const { nextCorner, firstCorner, alive, writer, costs } = this;
     let head = -1;
     let tail = -1;
@@ -735,6 +758,8 @@ export class Collapser {
     positions[3 * a] = x;
     positions[3 * a + 1] = y;
     positions[3 * a + 2] = z;
+    for (let c = head; c >= 0; c = nextCorner[c])
+      this.sides.renew(soup, (c / 3) | 0);
     this.stamps[a]++;
     this.stamps[b] = -(1 << 30);
     this.live -= gone;
@@ -755,7 +780,7 @@ export class Collapser {
   private dropComponent(c: number, cost: number, budget: number): void {
     const left = this.componentLive[c];
     if (left <= 0 || left > SMALL_COMPONENT) return;
-    if (this.live - left < Math.floor(budget * 0.995) && this.keepsTopology)
+    if (this.live - left < Math.floor(budget * 0.995) && this.considerate)
       return;
     const { triangles, owner } = this.soup;
     let mesh = 0;

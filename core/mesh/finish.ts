@@ -103,6 +103,30 @@ export function finishState(
   );
 }
 
+/** Mean squared distance, metres², of some meshes of a state from their sources, both ways together. */
+export function meanDistance2(
+  state: Triangles,
+  samples: SurfaceSamples,
+  near: Pick<Triangles, "positions" | "triangles" | "owner">,
+  meshes: readonly number[],
+): number {
+  let there = 0;
+  let count = 0;
+  let back = 0;
+  let area = 0;
+  for (const m of meshes) {
+    const own = oneMesh(state, m);
+    if (!own.owner.length) continue;
+    const fit = new Fit(own, samplesOf(samples, m, own), oneMesh(near, m));
+    const error = fit.error();
+    there += error.there;
+    count += error.count;
+    back += error.back;
+    area += error.area;
+  }
+  return there / (count || 1) + back / (area || 1);
+}
+
 /** Times that a mesh is fitted again with more of it held. */
 const TRIES = 3;
 

@@ -86,7 +86,7 @@ export function meshFromTriangles(
 }
 
 /** What hangs on corners, with its width; and what hangs on faces. */
-const ON_CORNERS = {
+const CORNER_WIDTHS = {
   uvs: 2,
   normals: 3,
   seams: 1,
@@ -94,6 +94,9 @@ const ON_CORNERS = {
   creases: 1,
   cuts: 1,
 } as const;
+export const ON_CORNERS = Object.keys(
+  CORNER_WIDTHS,
+) as (keyof typeof CORNER_WIDTHS)[];
 const ON_FACES = [
   "faceMaterials",
   "ids",
@@ -120,14 +123,25 @@ export function withFaces(
   corners: Uint32Array = pick(mesh.corners, oldCorner, 1),
 ): Mesh {
   const next: Record<string, unknown> = { ...mesh, faceStarts, corners };
-  for (const [name, width] of Object.entries(ON_CORNERS)) {
-    const values = mesh[name as keyof typeof ON_CORNERS];
+  for (const [name, width] of Object.entries(CORNER_WIDTHS)) {
+    const values = mesh[name as keyof typeof CORNER_WIDTHS];
     if (values) next[name] = pick<MeshArray>(values, oldCorner, width);
   }
   for (const name of ON_FACES) {
     const values = mesh[name];
     if (values) next[name] = pick<MeshArray>(values, oldFace, 1);
   }
+  return next as unknown as Mesh;
+}
+
+/** A mesh with what hangs on the faces of another one. @param from for each face the other's */
+export function takeFaces(mesh: Mesh, other: Mesh, from: Uint32Array): Mesh {
+  const next: Record<string, unknown> = {
+    ...mesh,
+    materials: other.materials,
+  };
+  for (const name of ON_FACES)
+    next[name] = other[name] && pick<MeshArray>(other[name], from, 1);
   return next as unknown as Mesh;
 }
 
@@ -167,8 +181,8 @@ export function joinMeshes(meshes: readonly Mesh[]): Mesh {
   const faceMaterials = new Uint16Array(faces);
   const materials: string[] = [];
   const joined: Record<string, unknown> = {};
-  for (const [name, width] of Object.entries(ON_CORNERS)) {
-    const key = name as keyof typeof ON_CORNERS;
+  for (const [name, width] of Object.entries(CORNER_WIDTHS)) {
+    const key = name as keyof typeof CORNER_WIDTHS;
     const like = meshes.find((mesh) => mesh[key])?.[key];
     if (!like || (key === "normals" && meshes.some((mesh) => !mesh.normals)))
       continue;
@@ -193,8 +207,8 @@ export function joinMeshes(meshes: readonly Mesh[]): Mesh {
       faceStarts[face + f + 1] = corner + mesh.faceStarts[f + 1];
       faceMaterials[face + f] = names[mesh.faceMaterials?.[f] ?? 0] ?? 0;
     }
-    for (const [name, width] of Object.entries(ON_CORNERS)) {
-      const values = mesh[name as keyof typeof ON_CORNERS];
+    for (const [name, width] of Object.entries(CORNER_WIDTHS)) {
+      const values = mesh[name as keyof typeof CORNER_WIDTHS];
       if (values)
         (joined[name] as MeshArray | undefined)?.set(values, width * corner);
     }

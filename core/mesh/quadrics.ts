@@ -17,7 +17,8 @@ export class Quadrics {
   x = 0;
   y = 0;
   z = 0;
-  /** The area at the edge times its squared length, metres⁴. */
+  /** The area at the edge, m², and that times its squared length, metres⁴. */
+  area = 0;
   spread = 0;
 
   /** 4 × count: sum of the normals by area, and the area; where turning normals cost. */
@@ -209,7 +210,8 @@ export class Quadrics {
       inverse;
     const length2 = ex * ex + ey * ey + ez * ez;
     // A little of the edge's length in the cost, so that flat runs lose their short edges first.
-    this.spread = length2 * (xx + yy + zz);
+    this.area = xx + yy + zz;
+    this.spread = length2 * this.area;
     const tie = this.tie * this.spread + (this.turns ? this.turning(a, b) : 0);
     if (sx * sx + sy * sy + sz * sz <= 4 * length2) {
       const x = mx + sx;

@@ -1,8 +1,8 @@
 import { buildEdges } from "./edges";
 import type { Mesh } from "./mesh";
 import { meshFromTriangles } from "./mesh";
+import { settledOf } from "./settle/settled-of";
 import { triangulate } from "./triangulate";
-import { coincident } from "./weld";
 
 /** What an edge of a soup is marked as, by bits. */
 export const HARD = 1;
@@ -16,7 +16,7 @@ export interface Soup {
   triangles: Uint32Array;
   /** triangleCount: the mesh each came from. */
   owner: Uint16Array;
-  /** triangleCount: the face of that mesh. */
+  /** triangleCount: the face of that mesh, as it was before it was settled. */
   face: Uint32Array;
   /** triangleCount: the material within that mesh. */
   material: Uint16Array;
@@ -27,11 +27,10 @@ export interface Soup {
   centre: [number, number, number];
 }
 
-/**
- * Triangulates meshes, joins vertices at equal places within each and leaves out triangles that are for the
- * source only, with no area left, broken coordinates or a twin.
- */
-export function gatherSoup(meshes: readonly Mesh[]): Soup {
+/** Settles meshes, triangulates them and leaves out triangles that are for the source only. */
+export function gatherSoup(sources: readonly Mesh[], check?: () => void): Soup {
+  const settled = sources.map((mesh) => settledOf(mesh, check));
+  const meshes = settled.map(({ mesh }) => mesh);
   const split = meshes.map((mesh) => triangulate(mesh));
   const vertexTotal = meshes.reduce(
     (sum, mesh) => sum + mesh.positions.length,
@@ -50,7 +49,7 @@ export function gatherSoup(meshes: readonly Mesh[]): Soup {
   let at = 0;
   meshes.forEach((mesh, m) => {
     const p = mesh.positions;
-    const target = coincident(p, 0);
+    const faceOf = settled[m].faces;
     for (let i = 0; i < p.length; i += 3) {
       positions[3 * base + i] = p[i] - centre[0];
       positions[3 * base + i + 1] = p[i + 1] - centre[1];
@@ -60,9 +59,9 @@ export function gatherSoup(meshes: readonly Mesh[]): Soup {
     const begin = at;
     const cornerOf = mesh.uvs && new Uint32Array(corners.length);
     for (let t = 0; t < faces.length; t++) {
-      const a = target[vertices[3 * t]];
-      const b = target[vertices[3 * t + 1]];
-      const c = target[vertices[3 * t + 2]];
+      const a = vertices[3 * t];
+      const b = vertices[3 * t + 1];
+      const c = vertices[3 * t + 2];
       if (a === b || b === c || c === a) continue;
       if (mesh.sourceOnly?.[faces[t]]) continue;
       triangles[3 * at] = base + a;
@@ -72,7 +71,7 @@ export function gatherSoup(meshes: readonly Mesh[]): Soup {
         for (let k = 0; k < 3; k++)
           cornerOf[3 * (at - begin) + k] = corners[3 * t + k];
       owner[at] = m;
-      face[at] = faces[t];
+      face[at] = faceOf ? faceOf[faces[t]] : faces[t];
       material[at] = mesh.faceMaterials ? mesh.faceMaterials[faces[t]] : 0;
       id[at] = mesh.ids ? mesh.ids[faces[t]] : 0;
       if (mesh.hard)

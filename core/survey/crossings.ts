@@ -8,7 +8,7 @@ import { faceCount, faceOfCorners, keepFaces } from "../mesh/mesh";
 import { grow } from "../mesh/select";
 import type { Named } from "./finding";
 import { dropDuplicateFaces, weldTargets } from "./leftovers";
-import { splitNonManifold } from "./non-manifold";
+import { splitNonManifold } from "../mesh/settle/sheets";
 
 export interface Crossings
   extends Named, Pick<CrossingFaces, "crossingPieces" | "piercing"> {}

@@ -4,7 +4,7 @@ import { fillHoles } from "../mesh/fill-holes";
 import { mendCrossings } from "./crossings";
 import { dropDuplicateFaces, dropLoose, weldTargets } from "./leftovers";
 import { LookedAt } from "../mesh/looked-at";
-import { splitNonManifold } from "./non-manifold";
+import { splitNonManifold } from "../mesh/settle/sheets";
 import { renewNormals } from "./stored-normals";
 import { setWindingRight } from "./winding";
 import { dissolveZeroArea } from "./zero-area";

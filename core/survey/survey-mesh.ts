@@ -7,7 +7,10 @@ import type { FoundDefect } from "./finding";
 import { asFinding } from "./finding";
 import { findCoincident, findDuplicateFaces, findLoose } from "./leftovers";
 import { LookedAt } from "../mesh/looked-at";
-import { findNonManifoldEdges, findNonManifoldVertices } from "./non-manifold";
+import {
+  findNonManifoldEdges,
+  findNonManifoldVertices,
+} from "../mesh/settle/sheets";
 import type { ShadingFigures } from "./shading";
 import { measureShading } from "./shading";
 import type { ShapeFigures } from "./shape-figures";

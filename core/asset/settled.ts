@@ -1,0 +1,85 @@
+import type { Mesh } from "../mesh/mesh";
+import { ON_CORNERS, takeFaces } from "../mesh/mesh";
+import type { Settled } from "../mesh/settle/settle";
+import { settleMesh } from "../mesh/settle/settle";
+import { keepSettled } from "../mesh/settle/settled-of";
+import type { Asset, Part } from "./asset";
+import { mapParts } from "./parts";
+
+/** What work is done on in place of a part's source. */
+export interface SettledSource {
+  /** null where the source is settled as it is. */
+  mesh: Mesh | null;
+  /** For each of its faces the source's; null where it is the source. */
+  faces: Uint32Array | null;
+  done: readonly Settled[];
+}
+
+/**
+ * Settles every source that has changed, by the rules the asset leaves on, and keeps that with it. What only
+ * hangs on faces (IDs, density, what is seen) is taken over without settling anew.
+ */
+export function withSettledSources(
+  asset: Asset,
+  before: Asset | undefined,
+  check: () => void,
+): Asset {
+  const without = new Set(asset.settleWithout);
+  const alike =
+    before && without.size === before.settleWithout.length
+      ? before.settleWithout.every((rule) => without.has(rule))
+      : false;
+  const known = new Map<Float32Array, Part>();
+  if (alike)
+    for (const part of before!.parts)
+      if (part.source && part.settled) known.set(part.source.positions, part);
+  const current = (part: Part) =>
+    part.source
+      ? known.get(part.source.positions)?.source === part.source &&
+        known.get(part.source.positions)?.settled === part.settled
+      : !part.settled;
+  if (asset.parts.every(current)) return asset;
+  return mapParts(asset, (part) => {
+    if (current(part)) return part;
+    if (!part.source) return { ...part, settled: null };
+    const old = known.get(part.source.positions);
+    const settled =
+      old && sameCorners(old.source!, part.source)
+        ? takenOver(old.settled!, part.source)
+        : settledBy(part.source, without, check);
+    registerSettled(part.source, settled);
+    return { ...part, settled };
+  });
+}
+
+/** Makes what is kept with a source known to all that work on it. */
+export function registerSettled(source: Mesh, settled: SettledSource): void {
+  keepSettled(source, {
+    mesh: settled.mesh ?? source,
+    faces: settled.faces,
+    done: [...settled.done],
+  });
+}
+
+function settledBy(
+  source: Mesh,
+  without: ReadonlySet<Settled["rule"]>,
+  check: () => void,
+): SettledSource {
+  const { mesh, faces, done } = settleMesh(source, without, check);
+  return { mesh: mesh === source ? null : mesh, faces, done };
+}
+
+function sameCorners(a: Mesh, b: Mesh): boolean {
+  return (
+    a.positions === b.positions &&
+    a.corners === b.corners &&
+    a.faceStarts === b.faceStarts &&
+    ON_CORNERS.every((name) => a[name] === b[name])
+  );
+}
+
+function takenOver(settled: SettledSource, source: Mesh): SettledSource {
+  if (!settled.mesh || !settled.faces) return settled;
+  return { ...settled, mesh: takeFaces(settled.mesh, source, settled.faces) };
+}
