@@ -69,6 +69,8 @@ export class Session {
     };
     const result = await runOperation(operation, this.asset, options, context);
     this.asset = result.asset;
+    if (typeof result.report.failed === "string")
+      this.fail(result.report.failed);
     return result;
   }
 

@@ -12,7 +12,7 @@ import { beforeAll, describe, expect, it } from "vitest";
 import { readMeshFiles, writeMeshFile } from "../core/formats/index";
 import { seededRandom } from "../core/space/random";
 import { PLANTS, thirtyMeshes } from "./planted";
-import { cube, joined, moved, sphere } from "./shapes";
+import { cube, joined, moved, sphere, torus } from "./shapes";
 
 const folder = mkdtempSync(join(tmpdir(), "arnik-cli-"));
 const source = join(folder, "ball.ply");
@@ -379,6 +379,21 @@ describe("wrong calls and failed work", () => {
     expect(done.err.trim().split("\n")).toHaveLength(1);
     expect(done.err).toMatch(pattern);
   };
+
+  it("exit 1 where a budget can't be reached, with what could be", async () => {
+    const rings = join(folder, "rings.obj");
+    const out = join(folder, "few.obj");
+    const mesh = torus(20, 10);
+    writeFileSync(rings, await writeMeshFile(rings, [{ name: "ring", mesh }]));
+    const few = arnik("reduce", rings, "--triangles", "8", "--out", out);
+    expect(few.code).toBe(1);
+    expect(few.err).toMatch(
+      /^arnik: 8 triangles can't be reached: \d+ are left/,
+    );
+    const made = arnik("make", rings, "--triangles", "8", "--out", folder);
+    expect(made.code).toBe(1);
+    expect(made.err).toMatch(/^arnik: 8 triangles can't be reached/);
+  });
 
   it("exit 2 where the call is wrong", () => {
     fails(2, /no command "melt"/, "melt");

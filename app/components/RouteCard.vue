@@ -11,7 +11,8 @@ const rows = computed(() =>
     const standing = workshop.asset!.standing[i];
     const result = workshop.asset!.document.results[stage];
     const wrong =
-      stage === "bake" && Number(result?.report.missed ?? 0) > 0.001;
+      result?.report.failed !== undefined ||
+      (stage === "bake" && Number(result?.report.missed ?? 0) > 0.001);
     return {
       stage,
       number: i + 1,

@@ -16,6 +16,9 @@ export const make = defineCommand({
     size: { takes: "PX", about: "edge of the sheet" },
     padding: { takes: "PX", about: "free texels round every island" },
     ...mapFlags,
+    unseen: {
+      about: "deals triangles out to what nobody sees from outside as well",
+    },
     "max-hulls": { takes: "N", about: "hulls at the most" },
     profile: {
       takes: "NAME",
@@ -44,7 +47,11 @@ export const make = defineCommand({
     });
     const intake = await session.load(call.files[0], "source");
     const survey = await session.run("survey/count", {});
-    const reduce = await session.run("reduce/to-budget", {});
+    const settle = await session.run("survey/settle", {});
+    const reduce = await session.run("reduce/to-budget", {
+      unseen: Boolean(call.flags.unseen),
+    });
+    if (session.failure) return { files: [], reduce: reduce.report };
     const edges = await session.run("edges/hard-by-angle", {});
     const unwrap = await session.run("unwrap/unwrap", {});
     const bake = await session.run("bake/maps", maps);
@@ -56,6 +63,7 @@ export const make = defineCommand({
     const figures = {
       intake: intake.report,
       survey: survey.report,
+      settle: settle.report,
       reduce: reduce.report,
       edges: edges.report,
       unwrap: unwrap.report,

@@ -39,6 +39,9 @@ export const reduce = defineCommand({
         'JSON: the measure\'s weights, and by part "budgets" and "density" (−1 coarser … 1 finer, or "leave")',
     },
     symmetric: { about: "finds the mirror plane and keeps both sides alike" },
+    unseen: {
+      about: "deals triangles out to what nobody sees from outside as well",
+    },
     pure: { about: "quads: leaves no triangle" },
     cells: { takes: "N", about: "skin: cells along the longest side" },
     levels: {
@@ -114,6 +117,7 @@ async function reduceBy(
     await session.run("reduce/to-budget", {
       triangles,
       symmetry: symmetric ? "find" : "off",
+      unseen: Boolean(call.flags.unseen),
       ...measure,
     })
   ).report;

@@ -66,7 +66,8 @@ export const survey = defineCommand({
       return { ...mended, ...report };
     }
     const { report } = await session.run("survey/count", { tolerance });
-    return { ...mended, ...report };
+    const settled = await session.run("survey/settle", {});
+    return { ...mended, ...report, settled: settled.report };
   },
 });
 

@@ -3,8 +3,11 @@ import { triangleCount } from "../mesh/mesh";
 import type { Asset, Part } from "./asset";
 
 /** The asset with some of its parts replaced. */
-export function mapParts(asset: Asset, change: (part: Part) => Part): Asset {
-  return { ...asset, parts: asset.parts.map(change) };
+export function mapParts(
+  asset: Asset,
+  change: (part: Part, index: number) => Part,
+): Asset {
+  return { ...asset, parts: asset.parts.map((part, i) => change(part, i)) };
 }
 
 /** Triangles of all meshes of one kind. */

@@ -61,21 +61,27 @@ export function recordTogether(
   context.progress(0.01, "gathering triangles");
   const soup = gatherSoup(meshes, () => context.check());
   context.check();
+  const { mirror } = options;
+  const [x, y, z] = soup.centre;
+  const left = options.density === false ? null : leftOf(meshes, soup);
+  const stays = left && placesOf(soup, left);
+  const painted = options.density === false ? null : weightsOf(meshes, soup);
+  const seen = seenWeights(meshes, soup);
+  const faceWeight =
+    painted && seen
+      ? painted.map((weight, t) => weight * seen[t])
+      : (painted ?? seen);
   const samples = drawSamples(
     soup,
     Math.min(
       MOST_SAMPLES,
       Math.max(FEWEST_SAMPLES, SAMPLES_A_TRIANGLE * budget),
     ),
+    seen && ((t) => seen[t] > UNSEEN),
   );
-  const { mirror } = options;
-  const [x, y, z] = soup.centre;
-  const left = options.density === false ? null : leftOf(meshes, soup);
-  const stays = left && placesOf(soup, left);
-  const faceWeight = options.density === false ? null : weightsOf(meshes, soup);
   const ruled =
     left ||
-    faceWeight ||
+    painted ||
     mirror ||
     options.outline?.weight ||
     options.exchange === false;
@@ -133,6 +139,23 @@ function weightsOf(meshes: readonly Mesh[], soup: Soup): Float32Array | null {
   return Float32Array.from(soup.owner, (m, t) => {
     const { density } = meshes[m];
     return density ? densityWeight(density[soup.face[t]]) : 1;
+  });
+}
+
+/** What nobody sees is worth this share of its shape; what few directions see, at least this much. */
+const UNSEEN = 1e-7;
+const HARDLY = 0.05;
+/** Seen from this share of all directions, a face counts in full. */
+const IN_FULL = 0.1;
+
+/** What being seen from outside makes of every triangle, or null where everything is. */
+function seenWeights(meshes: readonly Mesh[], soup: Soup): Float32Array | null {
+  if (!meshes.some((mesh) => mesh.seen?.includes(0))) return null;
+  return Float32Array.from(soup.owner, (m, t) => {
+    const seen = meshes[m].seen?.[soup.face[t]] ?? 255;
+    return seen
+      ? Math.min(1, Math.max(HARDLY, seen / (255 * IN_FULL)))
+      : UNSEEN;
   });
 }
 

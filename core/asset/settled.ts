@@ -79,7 +79,8 @@ function sameCorners(a: Mesh, b: Mesh): boolean {
   );
 }
 
-function takenOver(settled: SettledSource, source: Mesh): SettledSource {
+/** What a source was settled to, with what hangs on the faces of one of the same shape. */
+export function takenOver(settled: SettledSource, source: Mesh): SettledSource {
   if (!settled.mesh || !settled.faces) return settled;
   return { ...settled, mesh: takeFaces(settled.mesh, source, settled.faces) };
 }

@@ -6,7 +6,12 @@ import { STAGES } from "./stages";
 const INPUTS: Record<Stage, readonly string[]> = {
   intake: [],
   survey: ["source meshes"],
-  reduce: ["source meshes", "painted density", "triangle budget"],
+  reduce: [
+    "source meshes",
+    "painted density",
+    "what is seen",
+    "triangle budget",
+  ],
   edges: ["game meshes"],
   unwrap: [
     "game meshes",
@@ -49,7 +54,14 @@ export function fingerprints(document: AssetDocument): Record<string, string> {
     ];
   const of = (value: unknown) => digest(JSON.stringify(value));
   return {
-    "source meshes": of(parts.map((part) => [part.name, shape(part.source)])),
+    "source meshes": of([
+      parts.map((part) => [part.name, shape(part.source)]),
+      document.settleWithout,
+    ]),
+    "what is seen": of([
+      parts.map((part) => part.source?.streams.seen?.hash ?? null),
+      document.looks.filter(({ opacity = 1 }) => opacity < 1),
+    ]),
     "painted density": of(
       parts.map((part) => part.source?.streams.density?.hash ?? null),
     ),

@@ -1,8 +1,10 @@
 import type { Asset } from "../asset/asset";
+import { mapParts } from "../asset/parts";
 import { workedParts } from "../asset/repeats";
 import { hardAbove } from "../mesh/hard-angle";
 import type { Mesh } from "../mesh/mesh";
 import { cornerNormals } from "../mesh/normals";
+import { settledOf } from "../mesh/settle/settled-of";
 import { tangentsOf } from "../mesh/tangents";
 import type { Triangulation } from "../mesh/triangulate";
 import { triangulate } from "../mesh/triangulate";
@@ -69,7 +71,15 @@ export interface SceneOptions {
 }
 
 /** Prepares baking: parts only catch their own source, and sources of parts without a game mesh are for all. */
-export function prepareScene(asset: Asset, options: SceneOptions): BakeScene {
+export function prepareScene(
+  given: Asset,
+  options: SceneOptions,
+  check?: () => void,
+): BakeScene {
+  const asset = mapParts(given, (part) => ({
+    ...part,
+    source: part.source && settledOf(part.source, check).mesh,
+  }));
   const targets: Target[] = [];
   const loose = asset.parts.filter((part) => part.source && !part.game);
   const looseTarget = loose.length

@@ -69,6 +69,7 @@ export function addEdgePlanes(
   lists: CornerLists,
   weights: CollapseWeights,
   border: Uint8Array,
+  faceWeight: Float32Array | null,
 ): void {
   const { triangles, material, id, marks } = soup;
   const { firstCorner, nextCorner } = lists;
@@ -77,6 +78,7 @@ export function addEdgePlanes(
       const a = triangles[3 * t + k];
       const b = triangles[3 * t + (k === 2 ? 0 : k + 1)];
       const mark = marks[3 * t + k];
+      const worth = faceWeight ? faceWeight[t] : 1;
       let uses = 0;
       let parted = false;
       for (let c = firstCorner[a]; c >= 0; c = nextCorner[c]) {
@@ -94,13 +96,13 @@ export function addEdgePlanes(
       }
       if (uses === 1) {
         border[a] = border[b] = 1;
-        addUpright(soup, quadrics, t, a, b, weights.border);
+        addUpright(soup, quadrics, t, a, b, worth * weights.border);
         continue;
       }
       let weight = uses > 2 || mark & HARD ? weights.crease : 0;
       if (parted) weight = Math.max(weight, weights.region);
       if (mark & UV_SEAM) weight = Math.max(weight, weights.seam);
-      if (weight > 0) addUpright(soup, quadrics, t, a, b, weight);
+      if (weight > 0) addUpright(soup, quadrics, t, a, b, worth * weight);
     }
 }
 

@@ -61,8 +61,10 @@ const MANY = 90;
 const LEVEL_SHIFT = 28;
 const VERTEX = (1 << LEVEL_SHIFT) - 1;
 
-/** Components with this many triangles left may be given up whole. */
+/** Components with this many triangles left may be given up whole; those worth next to nothing with so many. */
 const SMALL_COMPONENT = 24;
+const WORTHLESS_COMPONENT = 50_000;
+const WORTHLESS = 1e-4;
 
 /**
  * A piece that goes is missed so many times as much as its distance to what is left says: it leaves a gap. Where
@@ -158,6 +160,8 @@ export class Collapser {
   private readonly left: Uint8Array | null;
   private readonly component: Uint32Array;
   private readonly componentLive: Int32Array;
+  /** What the shape of each component is worth, 1 where nobody said. */
+  private readonly componentWorth: Float64Array;
   private componentCost: Float64Array | null = null;
   private componentArea: Float64Array = new Float64Array(0);
   private readonly area: Float64Array;
@@ -198,7 +202,14 @@ export class Collapser {
     this.linkCorners();
     this.sides = new FaceSides(soup, this);
     addFacePlanes(soup, this.quadrics, options.faceWeight ?? null);
-    addEdgePlanes(soup, this.quadrics, this, this.weights, this.border);
+    addEdgePlanes(
+      soup,
+      this.quadrics,
+      this,
+      this.weights,
+      this.border,
+      options.faceWeight ?? null,
+    );
     this.inMirror = this.findMirrored();
     this.left = options.left ? new Uint8Array(vertices) : null;
     if (this.left)
@@ -208,8 +219,15 @@ export class Collapser {
     this.componentLive = new Int32Array(
       nameComponents(soup, this, this.component),
     );
-    for (let t = 0; t < count; t++)
-      this.componentLive[this.component[soup.triangles[3 * t]]]++;
+    this.componentWorth = new Float64Array(this.componentLive.length);
+    for (let t = 0; t < count; t++) {
+      const c = this.component[soup.triangles[3 * t]];
+      this.componentLive[c]++;
+      this.componentWorth[c] += options.faceWeight?.[t] ?? 1;
+    }
+    this.componentWorth.forEach(
+      (sum, c) => (this.componentWorth[c] = sum / this.componentLive[c]),
+    );
     this.area = new Float64Array(meshes);
     for (let t = 0; t < count; t++)
       this.area[soup.owner[t]] += triangleArea(
@@ -285,7 +303,9 @@ export class Collapser {
         this.component,
         this.componentLive,
       );
-      this.componentCost = worth.cost;
+      this.componentCost = worth.cost.map(
+        (cost, c) => cost * this.componentWorth[c],
+      );
       this.componentArea = worth.area;
     }
     for (const levels of [LEVELS, [LAST[0]], [LAST[1]]]) {
@@ -766,20 +786,28 @@ export class Collapser {
     const component = this.component[a];
     const before = this.componentLive[component];
     this.componentLive[component] = before - gone;
-    if (before > SMALL_COMPONENT || gone === 0) this.offerComponent(component);
+    if (before > this.droppedFrom(component) || gone === 0)
+      this.offerComponent(component);
+  }
+
+  /** With how many triangles left a component may be given up whole. */
+  private droppedFrom(c: number): number {
+    return this.componentWorth[c] < WORTHLESS
+      ? WORTHLESS_COMPONENT
+      : SMALL_COMPONENT;
   }
 
   private offerComponent(c: number): void {
     const left = this.componentLive[c];
     if (this.options.keepsPieces) return;
-    if (!this.queue || left > SMALL_COMPONENT || left <= 0) return;
+    if (!this.queue || left > this.droppedFrom(c) || left <= 0) return;
     if (this.componentLive.length === 1) return;
     this.queue.push((MISSED * this.componentCost![c]) / left, c, -1, 0);
   }
 
   private dropComponent(c: number, cost: number, budget: number): void {
     const left = this.componentLive[c];
-    if (left <= 0 || left > SMALL_COMPONENT) return;
+    if (left <= 0 || left > this.droppedFrom(c)) return;
     if (this.live - left < Math.floor(budget * 0.995) && this.considerate)
       return;
     const { triangles, owner } = this.soup;

@@ -4,6 +4,7 @@ import { sampleSurface } from "../space/sample";
 import { pointAt } from "../space/vector";
 import { faceComponents } from "./components";
 import type { Mesh } from "./mesh";
+import { indicesOf } from "./ranges";
 import type { Soup, Triangles } from "./soup";
 import { setNormal } from "./triangle-shape";
 
@@ -20,10 +21,33 @@ export interface SurfaceSamples {
   sizes: Float32Array;
 }
 
-/** Draws points evenly by area from all triangles of a soup. */
-export function drawSamples(soup: Soup, count: number): SurfaceSamples {
+const pickTriangles = (triangles: Uint32Array, among: readonly number[]) =>
+  Uint32Array.from(
+    { length: 3 * among.length },
+    (_, i) => triangles[3 * among[(i / 3) | 0] + (i % 3)],
+  );
+
+/**
+ * Draws points evenly by area from the triangles of a soup.
+ * @param counts which of them count; all where null
+ */
+export function drawSamples(
+  soup: Soup,
+  count: number,
+  counts: ((triangle: number) => boolean) | null = null,
+): SurfaceSamples {
   const positions = Float32Array.from(soup.positions);
-  const { points, triangles } = sampleSurface(positions, soup.triangles, count);
+  const among =
+    counts && indicesOf(soup.owner.map((_, t) => Number(counts(t))));
+  const drawn = sampleSurface(
+    positions,
+    among?.length ? pickTriangles(soup.triangles, among) : soup.triangles,
+    count,
+  );
+  const { points } = drawn;
+  const triangles = among?.length
+    ? drawn.triangles.map((i) => among[i])
+    : drawn.triangles;
   const normals = new Float32Array(3 * count);
   const owner = new Uint16Array(count);
   const piece = new Uint32Array(count);

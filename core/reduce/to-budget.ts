@@ -1,5 +1,6 @@
 import type { Asset } from "../asset/asset";
 import { budgetOf, requireMeshes, spaced } from "../asset/asset";
+import { clearNames, withSeenFaces } from "../asset/hidden";
 import type { KeptRecord } from "../asset/kept-record";
 import { dealOf } from "../asset/kept-record";
 import { mapParts } from "../asset/parts";
@@ -20,7 +21,9 @@ import type { Context } from "../operation";
 import { defineOperation, field, spanOf } from "../operation";
 import type { Side } from "../space/directions";
 import { SIDES } from "../space/directions";
+import { boundsOf, diagonalOf } from "../space/bounds";
 import { judgeAsset } from "./judge";
+import { kneeOf } from "./knee";
 
 class ToBudgetOptions {
   @field({
@@ -149,6 +152,14 @@ class ToBudgetOptions {
 
   @field({
     kind: "flag",
+    label: "What nobody sees too",
+    help: "Deals triangles out to what nobody sees from outside as well; off, that gets next to nothing.",
+    folded: true,
+  })
+  unseen = false;
+
+  @field({
+    kind: "flag",
     label: "Halve all",
     help: "With symmetry: also halves parts that are not symmetric themselves; what is behind the plane is lost.",
     folded: true,
@@ -178,13 +189,21 @@ export const reduceToBudget = defineOperation({
     requireMeshes(asset, "source");
     const budget = options.triangles || asset.brief.triangles;
     const start = performance.now();
+    const looked = options.unseen
+      ? { asset, hidden: [] }
+      : withSeenFaces(asset, clearNames(asset), context);
     const reduced = reduceAsset(
-      asset,
+      looked.asset,
       budget,
       options,
       spanOf(context, 0, 0.85),
     );
-    const next = followRepeats(reduced.asset, asset);
+    // What a quick look found out is for dealing the budget out; the sources stay as they were.
+    const own = mapParts(reduced.asset, (part, i) => ({
+      ...part,
+      source: asset.parts[i].source,
+    }));
+    const next = followRepeats(own, asset);
     const seconds = (performance.now() - start) / 1000;
     context.check();
     context.progress(0.88, "measuring the deviation");
@@ -196,12 +215,21 @@ export const reduceToBudget = defineOperation({
       curve: reduced.curves.get(part.name) ?? null,
     }));
     const triangles = parts.reduce((sum, part) => sum + part.triangles, 0);
+    const { knee, breaking } = kneesOf(next, reduced, budget);
     return {
       asset: next,
       headline: `${spaced(triangles)} of ${spaced(budget)}`,
       report: {
         triangles,
         budget,
+        ...(triangles > budget
+          ? {
+              failed: `${spaced(budget)} triangles can't be reached: ${spaced(triangles)} are left, and fewer would join surfaces, open what is closed or leave faces without area. Leave parts out, or remake them: skin over, stand-in shapes`,
+            }
+          : {}),
+        knee,
+        breaking,
+        hidden: looked.hidden,
         ...(options.measure
           ? judgeAsset(next, options.from)
           : { rms: null, max: null }),
@@ -213,6 +241,30 @@ export const reduceToBudget = defineOperation({
     };
   },
 });
+
+/**
+ * Where the curve turns steep, and, where the budget lies below that, the parts that got fewer triangles than their
+ * own curves ask for.
+ */
+function kneesOf(
+  asset: Asset,
+  { curve, curves }: Pick<Reduced, "curve" | "curves">,
+  budget: number,
+): { knee: number | null; breaking: string[] } {
+  const sizeOf = (meshes: readonly (Mesh | null)[]) =>
+    diagonalOf(
+      boundsOf(...meshes.flatMap((mesh) => (mesh ? [mesh.positions] : []))),
+    );
+  const knee =
+    curve && kneeOf(curve, sizeOf(asset.parts.map(({ source }) => source)));
+  if (!knee || budget >= knee) return { knee, breaking: [] };
+  const breaking = asset.parts.flatMap(({ name, source, game }) => {
+    const own = curves.get(name);
+    const wanted = own && source ? kneeOf(own, sizeOf([source])) : null;
+    return wanted && game && triangleCount(game) < wanted ? [name] : [];
+  });
+  return { knee, breaking };
+}
 
 interface Reduced {
   asset: Asset;

@@ -1,5 +1,6 @@
 export { countParts } from "./count";
 export { repair } from "./repair";
+export { settleSources } from "./settle";
 export { lookFromOutside } from "./look-from-outside";
 export { leaveUnseen } from "./leave-unseen";
 export { markSourceOnly } from "./source-only";

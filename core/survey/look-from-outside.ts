@@ -1,6 +1,7 @@
 import { PartsOptions } from "../asset/parts-options";
 import type { Asset } from "../asset/asset";
 import { chosenParts, requireMeshes, spaced } from "../asset/asset";
+import { clearNames } from "../asset/hidden";
 import { mapParts } from "../asset/parts";
 import { OptionsError } from "../errors";
 import { toRanges } from "../mesh/ranges";
@@ -149,9 +150,7 @@ function transparentNames(asset: Asset, text: string): Set<string> {
       .split(",")
       .map((word) => word.trim())
       .filter(Boolean),
-    ...asset.looks
-      .filter(({ opacity = 1 }) => opacity < 1)
-      .map(({ material }) => material),
+    ...clearNames(asset),
   ]);
 }
 

@@ -1,4 +1,4 @@
-import { length, percent, spaced } from "../../components/figures";
+import { counted, length, percent, spaced } from "../../components/figures";
 import type { ClingFinding } from "../../../core/reduce/cling";
 import type { Finding } from "../../components/figures";
 import type { BenchPlan } from "../bench";
@@ -76,9 +76,14 @@ export const reduce: BenchPlan = {
     ];
   },
   findings(asset) {
+    const hidden = hiddenNames(asset.document.results.reduce?.report ?? {});
     const dropped = asset.document.parts
       .filter(
-        (part) => part.source && !part.game && asset.document.results.reduce,
+        (part) =>
+          part.source &&
+          !part.game &&
+          asset.document.results.reduce &&
+          !hidden.includes(part.name),
       )
       .map((part): Finding => ({
         tone: "warn",
@@ -87,6 +92,7 @@ export const reduce: BenchPlan = {
       }));
     const report = asset.document.reports["reduce/cling"]?.report ?? {};
     return [
+      ...promiseRows(asset.document.results.reduce?.report ?? {}),
       ...dropped,
       ...((report.findings ?? []) as ClingFinding[]).map((found) =>
         clingRow(found, report),
@@ -94,6 +100,55 @@ export const reduce: BenchPlan = {
     ];
   },
 };
+
+interface ToBudget {
+  failed?: string;
+  budget?: number;
+  knee?: number | null;
+  breaking?: string[];
+  hidden?: { part: string; triangles: number }[];
+}
+
+const hiddenNames = ({ hidden = [] }: ToBudget) =>
+  hidden.map(({ part }) => part);
+
+/** What a budget could not keep, what breaks under it, and what gets nothing as nobody sees it. */
+function promiseRows(report: ToBudget): Finding[] {
+  const { failed, budget = 0, knee, breaking = [], hidden = [] } = report;
+  const rows: Finding[] = [];
+  if (failed) rows.push({ tone: "bad", text: failed });
+  if (knee && budget < knee) {
+    const raise = {
+      label: `Raise to ${spaced(knee)}`,
+      operation: "reduce/to-budget",
+      options: { triangles: knee },
+    };
+    const shapes = {
+      label: "Stand-in shapes",
+      operation: "reduce/stand-in",
+      options: { parts: breaking },
+    };
+    rows.push({
+      tone: "warn",
+      text: `below about ${spaced(knee)} triangles shapes break${breaking.length ? `, those of ${counted(breaking.length, "part")} here` : ""}: raise the budget, leave parts out, or use stand-in shapes`,
+      parts: breaking,
+      mend: raise,
+      others: breaking.length ? [shapes] : [],
+    });
+  }
+  if (hidden.length)
+    rows.push({
+      tone: "note",
+      text: `nobody sees ${hidden.length <= 3 ? hidden.map(({ part }) => part).join(", ") : counted(hidden.length, "part")} from outside: ${spaced(hidden.reduce((sum, { triangles }) => sum + triangles, 0))} triangles of the sources that get none`,
+      parts: hidden.map(({ part }) => part),
+      mend: {
+        label: "Delete",
+        operation: "survey/delete-parts",
+        options: { parts: hidden.map(({ part }) => part) },
+      },
+    });
+  return rows;
+}
 
 const WRONG: Record<ClingFinding["kind"], string> = {
   wrong: "points landed on the wrong limb",

@@ -1,4 +1,7 @@
 import type { FoundDefect } from "../../../core/survey/finding";
+import type { AssetDocument } from "../../../core/asset/document";
+import { SETTLE_RULES } from "../../../core/mesh/settle/settle";
+import type { SettleRule } from "../../../core/mesh/settle/settle";
 import type { Floaters } from "../../../core/asset/floaters";
 import type { Gap } from "../../../core/survey/gaps";
 import type { Mend } from "../../../core/survey/mend";
@@ -244,11 +247,68 @@ function shadingRows(parts: readonly PartShading[]): Finding[] {
   });
 }
 
+/** What each rule of settling is called once it was done. */
+const SETTLED: Record<SettleRule, string> = {
+  coincident: "coincident vertices are joined",
+  shortEdges: "edges too short to mean anything are collapsed",
+  noArea: "faces without area are left out",
+  layers: "faces that lie on each other are left out",
+  stitch: "borders that meet are stitched",
+  sheets: "fins are left out and shared edges parted",
+};
+
+/** What was settled before anything works on the sources: one row a rule, over all parts. */
+function settledRows({
+  parts,
+  settleWithout,
+}: Pick<AssetDocument, "parts" | "settleWithout">): Finding[] {
+  const rest = SETTLE_RULES.map(({ value }) => value).filter(
+    (rule) => !settleWithout.includes(rule),
+  );
+  const rows = rest.flatMap((rule): Finding[] => {
+    const done = parts.flatMap(({ name, repeat, settled }) =>
+      (repeat ? [] : (settled?.done ?? []))
+        .filter((one) => one.rule === rule)
+        .map(({ count, places }) => ({ name, count, places })),
+    );
+    if (!done.length) return [];
+    const count = done.reduce((sum, one) => sum + one.count, 0);
+    return [
+      {
+        tone: "note",
+        text: `for all work: ${SETTLED[rule]}, ${spaced(count)} in ${counted(done.length, "part")}; the source stays`,
+        parts: done.map(({ name }) => name),
+        places: done
+          .flatMap(({ name, places }) =>
+            places.map(({ at, radius }) => placeIn(name, at, radius)),
+          )
+          .slice(0, 40),
+        mend: {
+          label: "Leave as they are",
+          operation: "survey/settle",
+          options: { rules: rest.filter((each) => each !== rule) },
+        },
+      },
+    ];
+  });
+  const off = settleWithout.length;
+  return off
+    ? [
+        ...rows,
+        {
+          tone: "note",
+          text: `${counted(off, "rule")} of settling ${off === 1 ? "is" : "are"} turned off`,
+          mend: { label: "Turn on", operation: "survey/settle", options: {} },
+        },
+      ]
+    : rows;
+}
+
 export const survey: BenchPlan = {
   about:
     "What came in, what is wrong with it, and what makes it fit to work on.",
   main: "survey/count",
-  more: ["survey/repair"],
+  more: ["survey/repair", "survey/settle"],
   groups: [
     {
       title: "Faces",
@@ -344,6 +404,7 @@ export const survey: BenchPlan = {
     const present = new Set(asset.document.parts.map((part) => part.name));
     return [
       ...list<FoundDefect>("findings").map(defect),
+      ...settledRows(asset.document),
       ...shadingRows(list<PartShading>("perPart")),
       ...gapRows(list<ListedGap>("gaps")),
       ...list<Floaters>("floaters").map(floater),

@@ -1,5 +1,8 @@
 import type { Mesh } from "../mesh";
 import { compactVertices, faceCount } from "../mesh";
+import type { MeshPlace } from "../places";
+import { placesOf } from "../places";
+import { boundsOf, diagonalOf } from "../../space/bounds";
 import { joinCoincident } from "./join";
 import { dropLayers } from "./layers";
 import { dissolveNoArea } from "./no-area";
@@ -23,11 +26,11 @@ export const SETTLE_RULES = [
 
 export type SettleRule = (typeof SETTLE_RULES)[number]["value"];
 
-/** What a rule did: how often, and the first places, metres. */
+/** What a rule did: how often, and where, as far as that is told. */
 export interface Settled {
   rule: SettleRule;
   count: number;
-  places: number[][];
+  places: MeshPlace[];
 }
 
 export interface SettledMesh {
@@ -87,10 +90,19 @@ export function settleMesh(
     faces: final.faces,
     done: SETTLE_RULES.flatMap(({ value: rule }) => {
       const { count = 0, places = [] } = all.get(rule) ?? {};
-      return count ? [{ rule, count, places }] : [];
+      return count
+        ? [{ rule, count, places: placesAt(places, mesh.positions) }]
+        : [];
     }),
   };
 }
+
+const placesAt = (points: readonly number[][], positions: Float32Array) =>
+  placesOf(
+    Float32Array.from(points.flat()),
+    points.map((_, i) => [i]),
+    diagonalOf(boundsOf(positions)),
+  );
 
 function partSheets(mesh: Mesh, faces: Uint32Array | null) {
   const done = new Done();

@@ -1,0 +1,95 @@
+import { expect, it } from "vitest";
+import { DIRTY, scanLike } from "../../tests/scan-like";
+import { sphere } from "../../tests/shapes";
+import { faceCount } from "../mesh/mesh";
+import { settledOf } from "../mesh/settle/settled-of";
+import { findOperation } from "../operations";
+import { plainContext } from "../operation";
+import { runOperation } from "../route";
+import { createAsset, createPart } from "./asset";
+import { fromDocument, streamsOf, toDocument } from "./document";
+import { standingOf } from "./stale";
+
+const context = plainContext();
+const begin = async (options = {}) =>
+  (
+    await runOperation(
+      findOperation("survey/settle"),
+      createAsset("scans", [
+        createPart("scan", 0, { source: scanLike(2, 5000, DIRTY) }),
+        createPart("ball", 1, { source: sphere(10, 14) }),
+      ]),
+      options,
+      context,
+    )
+  ).asset;
+
+it("is kept with the source, and known again once it is loaded", async () => {
+  const asset = await begin();
+  const [scan, ball] = asset.parts;
+  expect(scan.settled!.done.length).toBeGreaterThan(3);
+  expect(ball.settled).toEqual({ mesh: null, faces: null, done: [] });
+  const bytes = new Map<string, Uint8Array>();
+  const document = toDocument(asset, (hash, data) => bytes.set(hash, data));
+  expect(streamsOf(document).map(({ hash }) => hash)).toContain(
+    document.parts[0].settled!.mesh!.streams.positions!.hash,
+  );
+  const again = fromDocument(document, (hash) => bytes.get(hash)!);
+  const { mesh, faces, done } = settledOf(again.parts[0].source!);
+  expect(mesh).toBe(again.parts[0].settled!.mesh);
+  expect(mesh.corners).toEqual(scan.settled!.mesh!.corners);
+  expect(faces).toEqual(scan.settled!.faces);
+  expect(done).toEqual(scan.settled!.done);
+});
+
+it("takes what hangs on faces over without settling anew", async () => {
+  const asset = await begin();
+  const { asset: painted } = await runOperation(
+    findOperation("survey/paint-ids"),
+    asset,
+    { faces: ["scan:0-99"], mesh: "source" },
+    context,
+  );
+  const before = asset.parts[0].settled!;
+  const after = painted.parts[0].settled!;
+  expect(after.mesh!.positions).toBe(before.mesh!.positions);
+  expect(after.mesh!.ids).toEqual(
+    before.faces!.length
+      ? Uint16Array.from(before.faces!, (f) => painted.parts[0].source!.ids![f])
+      : null,
+  );
+});
+
+it("follows the source, and the rules that are left on", async () => {
+  const asset = await begin();
+  const { asset: less } = await runOperation(
+    findOperation("survey/delete-faces"),
+    asset,
+    { faces: ["scan:0-2000"], mesh: "source" },
+    context,
+  );
+  expect(faceCount(less.parts[0].settled!.mesh!)).toBeLessThan(
+    faceCount(asset.parts[0].settled!.mesh!),
+  );
+  expect(less.parts[1].settled).toBe(asset.parts[1].settled);
+  const reduced = await runOperation(
+    findOperation("reduce/to-budget"),
+    asset,
+    { triangles: 400, measure: false },
+    context,
+  );
+  const { asset: off, report } = await runOperation(
+    findOperation("survey/settle"),
+    reduced.asset,
+    { rules: ["coincident"] },
+    context,
+  );
+  expect(off.parts[0].settled!.done.map(({ rule }) => rule)).toEqual([
+    "coincident",
+  ]);
+  expect(report.without).toHaveLength(5);
+  const reduce = standingOf(toDocument(off, () => {})).find(
+    ({ stage }) => stage === "reduce",
+  )!;
+  expect(reduce).toMatchObject({ state: "stale", changed: ["source meshes"] });
+});

@@ -1,0 +1,140 @@
+import { describe, expect, it } from "vitest";
+import { cadAssembly, cadPart } from "../../tests/cad-like";
+import { DIRTY, scanLike } from "../../tests/scan-like";
+import { sphere, torus } from "../../tests/shapes";
+import { createAsset, createPart } from "../asset/asset";
+import { reduceTogether } from "../asset/reduce-meshes";
+import { buildEdges } from "../mesh/edges";
+import type { Mesh } from "../mesh/mesh";
+import { triangleCount } from "../mesh/mesh";
+import { settledOf } from "../mesh/settle/settled-of";
+import { plainContext } from "../operation";
+import { runOperation } from "../route";
+import { triangleArea } from "../space/sample";
+import { transformMesh } from "../space/transform";
+import { reduceToBudget } from "./to-budget";
+
+const reduce = (mesh: Mesh, budget: number) =>
+  reduceTogether([mesh], budget, plainContext())[0]!;
+
+const usesOf = (mesh: Mesh) => [...buildEdges(mesh).uses];
+
+/** Faces whose height is less than a millionth of their longest edge. */
+function withoutArea({ positions: p, corners }: Mesh): number {
+  let count = 0;
+  for (let t = 0; t < corners.length / 3; t++) {
+    const [a, b, c] = corners.subarray(3 * t, 3 * t + 3);
+    const side = (v: number, w: number) =>
+      Math.hypot(...[0, 1, 2].map((k) => p[3 * v + k] - p[3 * w + k]));
+    const longest = Math.max(side(a, b), side(b, c), side(c, a));
+    if (!(2 * triangleArea(p, corners, t) > 1e-6 * longest * longest)) count++;
+  }
+  return count;
+}
+
+describe("reducing what is dirty", () => {
+  it("keeps to the budget, makes no face without area and no edge of more than two faces", () => {
+    const sources = [
+      scanLike(1, 8000),
+      scanLike(2, 8000, DIRTY),
+      cadPart(3, 4000),
+      cadPart(7, 4000),
+    ];
+    for (const source of sources) {
+      const small = reduce(source, 700);
+      expect(triangleCount(small)).toBeLessThanOrEqual(700);
+      expect(triangleCount(small)).toBeGreaterThanOrEqual(693);
+      expect(withoutArea(small)).toBe(0);
+      expect(usesOf(small).filter((uses) => uses > 2)).toEqual([]);
+    }
+  }, 60_000);
+
+  it("leaves closed what is closed, at any size and place", () => {
+    const scan = scanLike(3, 6000);
+    for (const [size, at] of [
+      [1e-4, 0],
+      [1e5, 0],
+      [1, 300],
+    ]) {
+      const matrix = [
+        size,
+        0,
+        0,
+        0,
+        0,
+        size,
+        0,
+        0,
+        0,
+        0,
+        size,
+        0,
+        at,
+        at,
+        at,
+        1,
+      ];
+      const small = reduce(transformMesh(scan, matrix), 600);
+      expect(triangleCount(small)).toBeLessThanOrEqual(600);
+      expect(usesOf(small).every((uses) => uses === 2)).toBe(true);
+    }
+  }, 60_000);
+
+  it("works on a soup of triangles that share no vertices", () => {
+    const ball = sphere(24, 32);
+    const { corners, positions } = settledOf(ball).mesh;
+    const split = reduce(ball, 300);
+    const alone = {
+      ...settledOf(ball).mesh,
+      positions: Float32Array.from(
+        { length: 3 * corners.length },
+        (_, i) => positions[3 * corners[(i / 3) | 0] + (i % 3)],
+      ),
+      corners: corners.map((_, c) => c),
+    };
+    const small = reduce(alone, 300);
+    expect(triangleCount(small)).toBe(triangleCount(split));
+    expect(usesOf(small).every((uses) => uses === 2)).toBe(true);
+  });
+});
+
+describe("a budget", () => {
+  const run = (meshes: [string, Mesh][], options: object) =>
+    runOperation(
+      reduceToBudget,
+      createAsset(
+        "dirty",
+        meshes.map(([name, source], i) => createPart(name, i, { source })),
+      ),
+      { measure: false, ...options },
+      plainContext(),
+    );
+
+  it("that can't be reached says so and what could be", async () => {
+    const ring = torus(30, 16);
+    const { report, asset } = await run([["ring", ring]], { triangles: 8 });
+    expect(report.failed).toContain("8 triangles can't be reached");
+    expect(triangleCount(asset.parts[0].game!)).toBe(report.triangles);
+    expect(usesOf(asset.parts[0].game!).every((uses) => uses === 2)).toBe(true);
+    const enough = await run([["ring", ring]], { triangles: 200 });
+    expect(enough.report.failed).toBeUndefined();
+  });
+
+  it("gives what nobody sees next to nothing and names it, unless that is asked for", async () => {
+    const { parts, hidden } = cadAssembly(4, 12, 14_000);
+    const meshes = parts.map(({ name, mesh }): [string, Mesh] => [name, mesh]);
+    const inside = (names: readonly { name: string; game: Mesh | null }[]) =>
+      names
+        .filter(({ name }) => hidden.includes(name))
+        .reduce((sum, { game }) => sum + (game ? triangleCount(game) : 0), 0);
+    const { asset, report } = await run(meshes, { triangles: 1400 });
+    expect(
+      (report.hidden as { part: string }[]).map(({ part }) => part),
+    ).toEqual(hidden);
+    expect(inside(asset.parts)).toBeLessThan(0.02 * 1400);
+    expect(asset.parts.every(({ source }) => !source!.seen)).toBe(true);
+    const all = await run(meshes, { triangles: 1400, unseen: true });
+    expect(all.report.hidden).toEqual([]);
+    expect(inside(all.asset.parts)).toBeGreaterThan(0.1 * 1400);
+  }, 60_000);
+});
