@@ -14,4 +14,7 @@ it("finds where a curve turns steep, and only where that shows", () => {
   expect(knee).toBeGreaterThan(900);
   expect(knee).toBeLessThan(1500);
   expect(kneeOf({ triangles: counts, rms }, 1e9)).toBeNull();
+  // Where nearly all triangles are left every curve falls to nothing: that is no knee.
+  const dense = counts.map((n) => (n < 50_000 ? 1 / n : 1e-9));
+  expect(kneeOf({ triangles: counts, rms: dense }, 1)).toBeNull();
 });

@@ -11,22 +11,24 @@ const STRETCH = 1.4;
 const SHOWS = 1.5e-4;
 
 /**
- * The count below which shapes break: where the curve of a reduction begins to be steep, coming from many
- * triangles. null where it never is.
+ * The count below which shapes break: up to where the curve of a reduction is steep, coming from its fewest
+ * triangles. null where it is not steep there, or where nothing of it shows.
  * @param diagonal of what the curve is of, metres
  */
 export function kneeOf(
   { triangles, rms }: ErrorCurve,
   diagonal: number,
 ): number | null {
-  for (let i = triangles.length - 1; i > 0; i--) {
-    let j = i;
-    while (j > 0 && triangles[i] < STRETCH * triangles[j]) j--;
-    if (triangles[i] < STRETCH * triangles[j]) return null;
-    if (!(rms[j] > SHOWS * diagonal && rms[i] > 0)) continue;
+  let knee: number | null = null;
+  for (let i = 0; i < triangles.length;) {
+    let j = i + 1;
+    while (j < triangles.length && triangles[j] < STRETCH * triangles[i]) j++;
+    if (j >= triangles.length || !(rms[j] > 0)) break;
     const power =
-      Math.log(rms[j] / rms[i]) / Math.log(triangles[i] / triangles[j]);
-    if (power > BREAKS) return triangles[i];
+      Math.log(rms[i] / rms[j]) / Math.log(triangles[j] / triangles[i]);
+    if (!(power > BREAKS && rms[i] > SHOWS * diagonal)) break;
+    knee = triangles[j];
+    i = j;
   }
-  return null;
+  return knee;
 }

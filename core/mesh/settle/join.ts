@@ -66,7 +66,7 @@ export function joinVertices(
     vertices[c] = to;
   }
   if (!any) return;
-  work.changed = true;
+  work.touch();
   for (let t = 0; t < alive.length; t++) {
     const a = vertices[3 * t];
     const b = vertices[3 * t + 1];

@@ -170,7 +170,7 @@ function flip(work: SettleWork, t: number, k: number, u: number, j: number) {
   put(at(u, 1), b, around.b, around.bc);
   put(at(u, 2), c, middle, -1);
   faces[t] = faces[u];
-  work.changed = true;
+  work.touch();
 }
 
 /** Moves a corner from its vertex to another one. */

@@ -235,6 +235,28 @@ describe("a rule of settling", () => {
     }
   });
 
+  it("drops a patch that lies a little beside what it doubles, and no other open piece", () => {
+    const ball = sphere(24, 32);
+    const { vertices } = triangulate(ball);
+    const patch = (off: number) => {
+      const list = vertices.subarray(600, 660);
+      const points = Array.from(
+        { length: 3 * list.length },
+        (_, i) => ball.positions[3 * list[(i / 3) | 0] + (i % 3)] * (1 + off),
+      );
+      const base = ball.positions.length / 3;
+      return withTriangles(
+        ball,
+        points,
+        [...list].map((_, i) => base + i),
+      );
+    };
+    expect(faceCount(settleMesh(patch(0.004)).mesh)).toBe(vertices.length / 3);
+    expect(faceCount(settleMesh(patch(0.2)).mesh)).toBe(
+      vertices.length / 3 + 20,
+    );
+  });
+
   it("keeps both sides of a sheet that has two", () => {
     const one = sheet(5);
     const back = one.corners.slice();

@@ -4,6 +4,7 @@ import type { MeshPlace } from "../places";
 import { placesOf } from "../places";
 import { boundsOf, diagonalOf } from "../../space/bounds";
 import { joinCoincident } from "./join";
+import { dropDoubled } from "./doubled";
 import { dropLayers } from "./layers";
 import { dissolveNoArea } from "./no-area";
 import { splitNonManifold } from "./sheets";
@@ -59,6 +60,7 @@ export function settleMesh(
     ["shortEdges", collapseShortEdges],
     ["noArea", dissolveNoArea],
     ["layers", dropLayers],
+    ["layers", dropDoubled],
     ["stitch", stitchBorders],
     // What was stitched may lie on an edge of its own triangle.
     [

@@ -108,7 +108,7 @@ export function collapseEdge(work: SettleWork, a: number, b: number): boolean {
     c = next;
   }
   firstCorner[b] = -1;
-  work.changed = true;
+  work.touch();
   return true;
 }
 

@@ -40,6 +40,7 @@ export class SettleWork {
   readonly spacing: number;
   /** Whether anything was changed yet. */
   changed = false;
+  private known: Edges | null = null;
   private readonly between: Between[] = [];
   private readonly cornerCount: number;
 
@@ -93,12 +94,20 @@ export class SettleWork {
     }
   }
 
+  /** Says that triangles have changed. */
+  touch(): void {
+    this.changed = true;
+    this.known = null;
+  }
+
   /** The edges of what stands, packed. */
   allEdges(): Edges {
+    if (this.known) return this.known;
     this.pack();
     const faceStarts = new Uint32Array(this.count + 1);
     for (let t = 0; t <= this.count; t++) faceStarts[t] = 3 * t;
-    return buildEdges({ corners: this.vertices, faceStarts });
+    this.known = buildEdges({ corners: this.vertices, faceStarts });
+    return this.known;
   }
 
   /** The open borders of what stands. */
@@ -115,7 +124,7 @@ export class SettleWork {
   /** Takes a triangle out. */
   drop(t: number): void {
     this.alive[t] = 0;
-    this.changed = true;
+    this.touch();
   }
 
   /** Adds triangles behind the others. */
@@ -142,7 +151,7 @@ export class SettleWork {
       this.faces[before + i] = face;
       this.alive[before + i] = 1;
     });
-    this.changed = true;
+    this.touch();
   }
 
   /** Drops what went from the arrays, in order. */
