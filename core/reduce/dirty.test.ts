@@ -12,6 +12,7 @@ import { plainContext } from "../operation";
 import { runOperation } from "../route";
 import { triangleArea } from "../space/sample";
 import { transformMesh } from "../space/transform";
+import { judge } from "./judge";
 import { reduceToBudget } from "./to-budget";
 
 const reduce = (mesh: Mesh, budget: number) =>
@@ -132,6 +133,8 @@ describe("a budget", () => {
     ).toEqual(hidden);
     expect(inside(asset.parts)).toBeLessThan(0.02 * 1400);
     expect(asset.parts.every(({ source }) => !source!.seen)).toBe(true);
+    const judged = await runOperation(judge, asset, {}, plainContext());
+    expect(judged.report.max).toBeLessThan(0.02);
     const all = await run(meshes, { triangles: 1400, unseen: true });
     expect(all.report.hidden).toEqual([]);
     expect(inside(all.asset.parts)).toBeGreaterThan(0.1 * 1400);

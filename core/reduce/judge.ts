@@ -1,4 +1,5 @@
 import { PartsOptions } from "../asset/parts-options";
+import type { HiddenPart } from "../asset/hidden";
 import type { Asset } from "../asset/asset";
 import { chosenParts, requireMeshes } from "../asset/asset";
 import { MissingInputError } from "../errors";
@@ -51,6 +52,19 @@ export interface Judgement {
   /** Worst places, metres from the source: where, how far, signed by which side the game mesh lies on. */
   places: { part: string; at: number[]; distance: number }[];
 }
+
+/** Names of the parts that somebody sees: those without a game mesh as nobody does are nothing to judge by. */
+export const seenParts = (
+  asset: Asset,
+  hidden: readonly HiddenPart[],
+): Set<string> =>
+  new Set(
+    asset.parts
+      .filter(
+        ({ name, game }) => game || !hidden.some(({ part }) => part === name),
+      )
+      .map(({ name }) => name),
+  );
 
 /** Judges all parts that have a source and a game mesh. @param from where the silhouette is looked at from */
 export function judgeAsset(
@@ -312,9 +326,12 @@ export const judge = defineOperation({
     requireMeshes(asset, "game");
     const chosen = options.parts.length
       ? chosenParts(asset, options.parts)
-      : undefined;
+      : seenParts(
+          asset,
+          (asset.results.reduce?.report.hidden ?? []) as HiddenPart[],
+        );
     if (
-      chosen &&
+      options.parts.length &&
       !asset.parts.some((p) => chosen.has(p.name) && p.source && p.game)
     )
       throw new MissingInputError(

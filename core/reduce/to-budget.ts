@@ -22,7 +22,7 @@ import { defineOperation, field, spanOf } from "../operation";
 import type { Side } from "../space/directions";
 import { SIDES } from "../space/directions";
 import { boundsOf, diagonalOf } from "../space/bounds";
-import { judgeAsset } from "./judge";
+import { judgeAsset, seenParts } from "./judge";
 import { kneeOf } from "./knee";
 
 class ToBudgetOptions {
@@ -231,7 +231,7 @@ export const reduceToBudget = defineOperation({
         breaking,
         hidden: looked.hidden,
         ...(options.measure
-          ? judgeAsset(next, options.from)
+          ? judgeAsset(next, options.from, seenParts(next, looked.hidden))
           : { rms: null, max: null }),
         parts,
         curve: reduced.curve,

@@ -403,8 +403,8 @@ export const survey: BenchPlan = {
     const list = <T>(name: string) => (report[name] ?? []) as T[];
     const present = new Set(asset.document.parts.map((part) => part.name));
     return [
-      ...list<FoundDefect>("findings").map(defect),
       ...settledRows(asset.document),
+      ...list<FoundDefect>("findings").map(defect),
       ...shadingRows(list<PartShading>("perPart")),
       ...gapRows(list<ListedGap>("gaps")),
       ...list<Floaters>("floaters").map(floater),
