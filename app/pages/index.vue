@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import Button from "primevue/button";
+import { UNNAMED } from "../../core/asset/asset";
 import { spaced } from "../components/figures";
 import { Refusal, call } from "../stores/api";
 import type { AssetState, AssetSummary } from "../stores/types";
@@ -21,7 +22,7 @@ async function load() {
 async function begin() {
   try {
     const made = await call<AssetState>("POST", "assets", {
-      name: "New asset",
+      name: UNNAMED,
     });
     await navigateTo(`/asset/${made.id}`);
   } catch (error) {

@@ -203,6 +203,9 @@ export interface Asset {
   reports: Record<string, StageResult>;
 }
 
+/** The name of an asset until somebody names it, or brings a file in. */
+export const UNNAMED = "New asset";
+
 export function createAsset(name: string, parts: readonly Part[] = []): Asset {
   return {
     name,

@@ -1,15 +1,16 @@
 import type { Asset, Part } from "../asset/asset";
-import { createPart, spaced } from "../asset/asset";
+import { createPart, spaced, UNNAMED } from "../asset/asset";
+import { extentsOf } from "../asset/extents";
 import { mapParts, totalTriangles } from "../asset/parts";
 import { MissingInputError } from "../errors";
 import type { Patterns } from "../asset/match";
 import { stripMarkers } from "../asset/match";
 import type { ReadPart } from "../formats/index";
 import { readMeshFiles } from "../formats/index";
+import { safeName } from "../formats/raw-mesh";
 import { PatternOptions } from "./pair";
 import { pairingOf } from "./pairing";
 import type { Mesh } from "../mesh/mesh";
-import { boundsOf } from "../space/bounds";
 import { seamsFromUvs } from "../mesh/seams-from-uvs";
 import { defineOperation, field } from "../operation";
 
@@ -120,7 +121,7 @@ export const bringIn = defineOperation({
             ? { opacity: opacities.get(material)! }
             : {}),
         });
-    next = { ...next, looks };
+    next = { ...next, looks, name: nameOf(asset, context.files[0].name) };
     const pairing = pairingOf(next);
     const triangles = (["source", "game"] as const).reduce(
       (sum, which) =>
@@ -135,7 +136,7 @@ export const bringIn = defineOperation({
       report: {
         parts: read.length,
         triangles,
-        sizeMetres: sizeOf(next),
+        sizeMetres: extentsOf(next),
         repairs: notes,
         found,
         ...pairing,
@@ -144,6 +145,13 @@ export const bringIn = defineOperation({
     };
   },
 });
+
+/** An asset that nobody has named takes the name of the first file. */
+function nameOf(asset: Asset, file: string): string {
+  if (asset.name !== UNNAMED || asset.parts.length) return asset.name;
+  const base = file.split(/[\\/]/).at(-1)!;
+  return safeName(base.replace(/\.[^.]*$/, ""), UNNAMED);
+}
 
 /** Where UVs part there are seams: files don't say so themselves. */
 const withSeams = (mesh: Mesh): Mesh =>
@@ -240,15 +248,4 @@ export function orient(mesh: Mesh, metres: number, zUp: boolean): Mesh {
     positions: turn(mesh.positions, metres),
     normals: mesh.normals && turn(mesh.normals, 1),
   };
-}
-
-function sizeOf(asset: Asset): number[] {
-  const { min, max } = boundsOf(
-    ...asset.parts.flatMap((part) =>
-      [part.source, part.game].flatMap((mesh) =>
-        mesh ? [mesh.positions] : [],
-      ),
-    ),
-  );
-  return min.map((low, k) => Math.max(0, max[k] - low));
 }

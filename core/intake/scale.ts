@@ -1,4 +1,5 @@
 import type { Asset } from "../asset/asset";
+import { extentsOf } from "../asset/extents";
 import { mapParts } from "../asset/parts";
 import { MissingInputError } from "../errors";
 import { defineOperation, field } from "../operation";
@@ -101,10 +102,9 @@ export const setScale = defineOperation({
         translation(-(min[0] + max[0]) / 2, -min[1], -(min[2] + max[2]) / 2),
       );
     }
-    const { min, max } = boundsOf(...cloudsOf(next));
-    const metres = min.map((low, k) => Math.max(0, max[k] - low));
+    const metres = extentsOf(next);
     return {
-      asset: next,
+      asset: withSize(next, metres),
       headline: "",
       report: {
         factor,
@@ -114,6 +114,17 @@ export const setScale = defineOperation({
     };
   },
 });
+
+/** The size that Intake shows is that of now. */
+function withSize(asset: Asset, metres: number[]): Asset {
+  const { intake } = asset.results;
+  if (!intake) return asset;
+  const report = { ...intake.report, sizeMetres: metres };
+  return {
+    ...asset,
+    results: { ...asset.results, intake: { ...intake, report } },
+  };
+}
 
 const cloudsOf = (asset: Asset) =>
   asset.parts.flatMap((part) =>

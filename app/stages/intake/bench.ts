@@ -1,6 +1,30 @@
-import { extents, percent, spaced } from "../../components/figures";
+import type { UnlikelySize } from "../../../core/intake/likely-size";
+import { unlikelySize } from "../../../core/intake/likely-size";
+import {
+  extents,
+  length as metres,
+  percent,
+  spaced,
+} from "../../components/figures";
 import type { Finding } from "../../components/figures";
 import type { BenchPlan } from "../bench";
+
+/** Asks about a size that is unlikely for a whole asset. */
+function sizeRow({ size, along, unit, factor }: UnlikelySize): Finding {
+  return {
+    tone: "warn",
+    text:
+      factor < 1
+        ? `${metres(size)} ${along}: are these ${unit}?`
+        : `${metres(size)} ${along}: ${spaced(factor)} times too small?`,
+    mend: {
+      label:
+        factor < 1 ? `Take as ${unit}` : `Scale up ${spaced(factor)} times`,
+      operation: "intake/scale",
+      options: { factor },
+    },
+  };
+}
 
 export const intake: BenchPlan = {
   about: "Bring meshes in, say what they are to become.",
@@ -47,7 +71,9 @@ export const intake: BenchPlan = {
       offset: number;
       sizeRatio: number;
     }[];
+    const unlikely = unlikelySize((report.sizeMetres ?? []) as number[]);
     return [
+      ...(unlikely ? [sizeRow(unlikely)] : []),
       ...off
         .filter(({ part }) => present.has(part))
         .map(({ part, offset, sizeRatio }): Finding => ({
