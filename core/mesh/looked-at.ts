@@ -13,16 +13,19 @@ import { boundsOf, diagonalOf } from "../space/bounds";
 export class LookedAt {
   readonly bounds: Bounds;
   readonly diagonal: number;
-  private madeEdges: Edges | null = null;
   private madeNext: Uint32Array | null = null;
   private madeFace: Uint32Array | null = null;
   private madeTarget: Uint32Array | null = null;
   private madeSplit: Triangulation | null = null;
 
-  /** @param tolerance metres within which vertices count as one */
+  /**
+   * @param tolerance metres within which vertices count as one
+   * @param madeEdges the mesh's edges, where they are known
+   */
   constructor(
     readonly mesh: Mesh,
     readonly tolerance: number,
+    private madeEdges: Edges | null = null,
   ) {
     this.bounds = boundsOf(mesh.positions);
     this.diagonal = diagonalOf(this.bounds);

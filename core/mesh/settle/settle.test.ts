@@ -1,5 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
+import { DEMO_ASSETS } from "../../../demo/index";
 import { cadPart } from "../../../tests/cad-like";
 import { DIRTY, scanLike } from "../../../tests/scan-like";
 import { cube, sphere } from "../../../tests/shapes";
@@ -82,6 +83,12 @@ describe("settling", () => {
       expect(settled.mesh).toBe(mesh);
       expect(settled.done).toEqual([]);
     }
+  });
+
+  it("finds nothing to settle in the demo", () => {
+    for (const make of Object.values(DEMO_ASSETS))
+      for (const { source } of make().parts)
+        if (source) expect(settleMesh(source).done).toEqual([]);
   });
 
   it("makes every scan manifold and leaves closed ones closed", () => {

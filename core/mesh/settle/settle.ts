@@ -1,3 +1,4 @@
+import type { Edges } from "../edges";
 import type { Mesh } from "../mesh";
 import { compactVertices, faceCount } from "../mesh";
 import type { MeshPlace } from "../places";
@@ -83,7 +84,7 @@ export function settleMesh(
     : { mesh, faces: null as Uint32Array | null };
   const found = without.has("sheets")
     ? null
-    : partSheets(settled.mesh, settled.faces);
+    : partSheets(settled.mesh, settled.faces, work.knownEdges());
   const sheets = found?.done.count ? found : null;
   if (sheets) all.set("sheets", sheets.done);
   const final = sheets ?? settled;
@@ -106,9 +107,14 @@ const placesAt = (points: readonly number[][], positions: Float32Array) =>
     diagonalOf(boundsOf(positions)),
   );
 
-function partSheets(mesh: Mesh, faces: Uint32Array | null) {
+function partSheets(
+  mesh: Mesh,
+  faces: Uint32Array | null,
+  edges: Edges | null,
+) {
   const done = new Done();
-  const split = splitNonManifold(mesh);
+  const same = edges?.ofCorner.length === mesh.corners.length;
+  const split = splitNonManifold(mesh, same ? edges : null);
   done.count = split.edges + split.vertices + split.fins;
   for (const place of split.places) done.places.push(place);
   if (!done.count) return { mesh, faces, done };

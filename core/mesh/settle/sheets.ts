@@ -1,4 +1,5 @@
 import { cross, dot, unit } from "../../space/vector";
+import type { Edges } from "../edges";
 import { buildEdges } from "../edges";
 import { LookedAt } from "../looked-at";
 import type { Mesh } from "../mesh";
@@ -77,8 +78,12 @@ function twinsOf(look: LookedAt): Int32Array {
  * Parts surfaces where more than two faces meet in an edge, or several fans in a vertex, by doubling vertices
  * (Guéziec et al. 2001, "Cutting and stitching"). At such an edge the faces that bound the same solid stay
  * together, so that closed shells stay closed; a few faces left hanging on a surface by one edge go first.
+ * @param known the mesh's edges, where somebody has them
  */
-export function splitNonManifold(mesh: Mesh): {
+export function splitNonManifold(
+  mesh: Mesh,
+  known: Edges | null = null,
+): {
   mesh: Mesh;
   edges: number;
   vertices: number;
@@ -88,7 +93,7 @@ export function splitNonManifold(mesh: Mesh): {
   /** The first of the edges and vertices, metres. */
   places: number[][];
 } {
-  let look = new LookedAt(mesh, 0);
+  let look = new LookedAt(mesh, 0, known);
   const edges = findNonManifoldEdges(look);
   const points = findNonManifoldVertices(look);
   const sides = bothSides(look);

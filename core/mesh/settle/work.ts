@@ -100,6 +100,11 @@ export class SettleWork {
     this.known = null;
   }
 
+  /** The edges of what stands, where nothing has changed since somebody asked for them. */
+  knownEdges(): Edges | null {
+    return this.known;
+  }
+
   /** The edges of what stands, packed. */
   allEdges(): Edges {
     if (this.known) return this.known;
