@@ -47,7 +47,10 @@ const LEVELS: Level[] = [
     few: { times: 4, spread: 5e-5 },
   },
 ];
-/** What is allowed where nothing else leads to the budget; even then no surfaces are joined and nothing opens. */
+/**
+ * What is allowed where nothing else leads to the budget: holes of three edges close, and pieces go. Even then no
+ * surfaces are joined and nothing opens.
+ */
 const LAST: Level[] = [
   { flip: 0, sliver: 0, times: 1, spread: 0 },
   { flip: -1, sliver: 0, times: 1, spread: 0 },
@@ -633,12 +636,62 @@ export class Collapser {
         }
       }
     }
+    if (common === 2 && shared === 1 && !this.considerate)
+      return this.closesHole(a, b);
     if (common !== shared || shared > 2) return false;
     if (shared === 2) {
       if (this.border[a] && this.border[b]) return false;
       return !this.isTetrahedron(a, b);
     }
     return true;
+  }
+
+  /** Whether an edge is one side of a hole of three: joining its ends closes the hole and nothing else. */
+  private closesHole(a: number, b: number): boolean {
+    const { triangles } = this.soup;
+    for (let c = this.firstCorner[a]; c >= 0; c = this.nextCorner[c]) {
+      const t = (c / 3) | 0;
+      if (!this.alive[t]) continue;
+      for (let k = 0; k < 3; k++) {
+        const w = triangles[3 * t + k];
+        if (w === a || w === b) continue;
+        if (this.usesOf(a, w) === 1 && this.usesOf(b, w) === 1) return true;
+      }
+    }
+    return false;
+  }
+
+  /** Where holes may have closed, vertices round them are on no border any more. */
+  private lookForBorder(a: number): void {
+    const { triangles } = this.soup;
+    const at = (v: number) => {
+      for (let c = this.firstCorner[v]; c >= 0; c = this.nextCorner[c]) {
+        const t = (c / 3) | 0;
+        if (!this.alive[t]) continue;
+        for (let k = 0; k < 3; k++) {
+          const w = triangles[3 * t + k];
+          if (w !== v && this.usesOf(v, w) === 1) return 1;
+        }
+      }
+      return 0;
+    };
+    for (let c = this.firstCorner[a]; c >= 0; c = this.nextCorner[c])
+      for (let k = 0; k < 3; k++) {
+        const w = triangles[3 * ((c / 3) | 0) + k];
+        if (this.border[w]) this.border[w] = at(w);
+      }
+  }
+
+  /** How many faces have both vertices. */
+  private usesOf(a: number, b: number): number {
+    const { triangles } = this.soup;
+    let uses = 0;
+    for (let c = this.firstCorner[a]; c >= 0; c = this.nextCorner[c]) {
+      const t = (c / 3) | 0;
+      if (!this.alive[t]) continue;
+      for (let k = 0; k < 3; k++) if (triangles[3 * t + k] === b) uses++;
+    }
+    return uses;
   }
 
   /** A tetrahedron passes the link condition, but its collapse leaves two faces back to back. */
@@ -780,6 +833,7 @@ export class Collapser {
     positions[3 * a + 2] = z;
     for (let c = head; c >= 0; c = nextCorner[c])
       this.sides.renew(soup, (c / 3) | 0);
+    if (this.border[a] && !this.considerate) this.lookForBorder(a);
     this.stamps[a]++;
     this.stamps[b] = -(1 << 30);
     this.live -= gone;

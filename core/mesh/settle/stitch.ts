@@ -9,8 +9,12 @@ import type { Done, SettleWork } from "./work";
  */
 const WITHIN_GAP = 0.15;
 const ACROSS = 0.03;
-/** Border edges face each other where the cosine between them is below this. */
+/**
+ * Border edges face each other where the cosine between them is below this: where both belong to one gap, and where
+ * they share nothing and may only lie near each other by chance.
+ */
 const AGAINST = -0.3;
+const AGAINST_ACROSS = -0.95;
 /** No farther than so many times the border edges at the vertex. */
 const OWN_EDGES = 4;
 /** Nearer than this share of the shorter border edges there, two vertices are one. */
@@ -103,11 +107,13 @@ function facing(
   const on = Math.min(1, Math.max(0, share));
   const distance = Math.hypot(x - on * dx, y - on * dy, z - on * dz);
   const length = Math.sqrt(length2);
+  const gap = borders.together(v, a);
   const allowed = Math.min(
     OWN_EDGES * own,
-    length * (borders.together(v, a) ? WITHIN_GAP : ACROSS),
+    length * (gap ? WITHIN_GAP : ACROSS),
   );
   if (!(distance <= allowed)) return null;
+  const against = (gap ? AGAINST : AGAINST_ACROSS) * length;
   for (const f of borders.edgesAt(v)) {
     const from = 3 * ends[2 * f];
     const to = 3 * ends[2 * f + 1];
@@ -115,7 +121,7 @@ function facing(
     const gy = p[to + 1] - p[from + 1];
     const gz = p[to + 2] - p[from + 2];
     const size = Math.sqrt(gx * gx + gy * gy + gz * gz);
-    if (gx * dx + gy * dy + gz * dz < AGAINST * size * length)
+    if (gx * dx + gy * dy + gz * dz < against * size)
       return { off: distance / allowed, share };
   }
   return null;
