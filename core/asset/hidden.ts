@@ -10,7 +10,7 @@ import { seededRandom } from "../space/random";
 import { RayScene, widen } from "../space/ray-scene";
 import { sampleSurface } from "../space/sample";
 import { flatNormal, unit } from "../space/vector";
-import type { Asset } from "./asset";
+import type { Asset, Part } from "./asset";
 import { mapParts } from "./parts";
 import { registerSettled, takenOver } from "./settled";
 
@@ -64,7 +64,10 @@ export function withSeenFaces(
       const to = faces ? faces[f] : f;
       own[to] = Math.max(own[to], value);
     }
-    seen.set(part.name, part.source!.seen ?? own);
+    seen.set(part.name, part.source!.seen?.slice() ?? own);
+  });
+  shareWithRepeats(parts, seen);
+  parts.forEach((part) => {
     if (seen.get(part.name)!.every((value) => value === 0))
       hidden.push({
         part: part.name,
@@ -72,7 +75,7 @@ export function withSeenFaces(
       });
   });
   const next = mapParts(asset, (part) => {
-    if (!part.source || part.source.seen) return part;
+    if (!part.source) return part;
     const source = { ...part.source, seen: seen.get(part.name)! };
     const known = settledOf(part.source);
     registerSettled(
@@ -89,6 +92,21 @@ export function withSeenFaces(
     return { ...part, source };
   });
   return { asset: next, hidden };
+}
+
+/** What is seen of any copy of a piece counts for all of them: it is worked once. */
+function shareWithRepeats(
+  parts: readonly Part[],
+  seen: ReadonlyMap<string, Uint8Array>,
+): void {
+  const pairs = parts.flatMap(({ name, repeat }) => {
+    const origin = repeat && seen.get(repeat.of);
+    const own = seen.get(name)!;
+    return origin?.length === own.length ? [{ origin, own }] : [];
+  });
+  for (const { origin, own } of pairs)
+    own.forEach((value, f) => (origin[f] = Math.max(origin[f], value)));
+  for (const { origin, own } of pairs) own.set(origin);
 }
 
 /** Materials that let light through, and so hide nothing. */

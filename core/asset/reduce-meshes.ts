@@ -36,6 +36,8 @@ export type ReduceOptions = Pick<CollapseOptions, "weights" | "outline"> & {
   mirror?: { normal: readonly [number, number, number]; d: number } | null;
   /** Takes the density painted on the meshes into account; so unless false. */
   density?: boolean;
+  /** Weighs shape with what is seen of it, where somebody has looked. */
+  seen?: boolean;
   /** Moves triangles to where it is worst once all is fitted, which takes seconds; so unless false. */
   exchange?: boolean;
 };
@@ -66,7 +68,7 @@ export function recordTogether(
   const left = options.density === false ? null : leftOf(meshes, soup);
   const stays = left && placesOf(soup, left);
   const painted = options.density === false ? null : weightsOf(meshes, soup);
-  const seen = seenWeights(meshes, soup);
+  const seen = options.seen ? seenWeights(meshes, soup) : null;
   const faceWeight =
     painted && seen
       ? painted.map((weight, t) => weight * seen[t])

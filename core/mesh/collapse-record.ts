@@ -183,6 +183,12 @@ function dealWith(
     if (own[m]) left -= times(m) * Math.min(triangles[m], own[m]);
     else free += times(m) * triangles[m];
   const near = (wanted: number) => Math.floor(wanted * 0.995) - 1;
+  const take = (s: number) => {
+    taken[s] = 1;
+    triangles[where[s]] -= gone[s];
+    if (!own[where[s]]) free -= times(where[s]) * gone[s];
+  };
+  const passedOver: number[] = [];
   for (let s = 0; s < gone.length; s++) {
     const m = where[s];
     const limit = own[m];
@@ -194,10 +200,15 @@ function dealWith(
         ? triangles[m] - gone[s] < near(limit)
         : free - times(m) * gone[s] < near(left))
     )
-      continue;
-    taken[s] = 1;
-    triangles[m] -= gone[s];
-    if (!limit) free -= times(m) * gone[s];
+      passedOver.push(s);
+    else take(s);
+  }
+  // Far below is better than above: what was passed over goes after all, but never the last there is.
+  for (const s of passedOver) {
+    const limit = own[where[s]];
+    const over = limit ? triangles[where[s]] > limit : free > left;
+    const rest = limit ? triangles[where[s]] : free / times(where[s]);
+    if (over && rest > gone[s]) take(s);
   }
   return { taken, triangles };
 }

@@ -1,12 +1,13 @@
 import { describe, expect, it } from "vitest";
 import { cadAssembly, cadPart } from "../../tests/cad-like";
 import { DIRTY, scanLike } from "../../tests/scan-like";
-import { sphere, torus } from "../../tests/shapes";
+import { cube, moved, sphere, torus } from "../../tests/shapes";
+import type { Asset } from "../asset/asset";
 import { createAsset, createPart } from "../asset/asset";
 import { reduceTogether } from "../asset/reduce-meshes";
 import { buildEdges } from "../mesh/edges";
 import type { Mesh } from "../mesh/mesh";
-import { triangleCount } from "../mesh/mesh";
+import { faceCount, triangleCount } from "../mesh/mesh";
 import { settledOf } from "../mesh/settle/settled-of";
 import { plainContext } from "../operation";
 import { runOperation } from "../route";
@@ -17,6 +18,25 @@ import { reduceToBudget } from "./to-budget";
 
 const reduce = (mesh: Mesh, budget: number) =>
   reduceTogether([mesh], budget, plainContext())[0]!;
+
+const scaled = (by: number) => [
+  by,
+  0,
+  0,
+  0,
+  0,
+  by,
+  0,
+  0,
+  0,
+  0,
+  by,
+  0,
+  0,
+  0,
+  0,
+  1,
+];
 
 const usesOf = (mesh: Mesh) => [...buildEdges(mesh).uses];
 
@@ -118,6 +138,46 @@ describe("a budget", () => {
     expect(usesOf(asset.parts[0].game!).every((uses) => uses === 2)).toBe(true);
     const enough = await run([["ring", ring]], { triangles: 200 });
     expect(enough.report.failed).toBeUndefined();
+  });
+
+  const ball = () => sphere(30, 40, 0.2);
+  const box = (): Mesh => transformMesh(cube(), scaled(1));
+  const trianglesOf = (asset: Asset, name: string) => {
+    const { game } = asset.parts.find((part) => part.name === name)!;
+    return game ? triangleCount(game) : 0;
+  };
+
+  it("heeds that what nobody sees gets its share, also where somebody has looked", async () => {
+    const looked = { ...ball(), seen: new Uint8Array(faceCount(ball())) };
+    const meshes: [string, Mesh][] = [
+      ["box", box()],
+      ["ball", looked],
+      ["outside", moved(ball(), 3, 0, 0)],
+    ];
+    const none = await run(meshes, { triangles: 200 });
+    expect(trianglesOf(none.asset, "ball")).toBeLessThan(10);
+    const all = await run(meshes, { triangles: 200, unseen: true });
+    expect(trianglesOf(all.asset, "ball")).toBeGreaterThan(50);
+  });
+
+  it("counts a part as seen where one of its repeats is", async () => {
+    const matrix = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 5, 0, 0, 1];
+    const parts = [
+      createPart("box", 0, { source: box() }),
+      createPart("ball", 1, { source: ball() }),
+      createPart("again", 2, {
+        source: transformMesh(ball(), matrix),
+        repeat: { of: "ball", matrix },
+      }),
+    ];
+    const { asset, report } = await runOperation(
+      reduceToBudget,
+      createAsset("repeats", parts),
+      { triangles: 400, measure: false },
+      plainContext(),
+    );
+    expect(report.hidden).toEqual([]);
+    expect(trianglesOf(asset, "ball")).toBeGreaterThan(100);
   });
 
   it("gives what nobody sees next to nothing and names it, unless that is asked for", async () => {

@@ -93,7 +93,7 @@ describe("reduction", () => {
             expect(count).toBeGreaterThanOrEqual(Math.floor(budget * 0.99) - 1);
         },
       ),
-      { numRuns: 10 },
+      { numRuns: 25 },
     );
   });
 
@@ -213,8 +213,8 @@ describe("reduction", () => {
     }
   });
 
-  it("reaches small budgets on triangles strewn at random", () => {
-    for (const budget of [60, 30])
+  it("reaches any budget on triangles strewn at random", () => {
+    for (const budget of [400, 30, 4])
       expect(triangleCount(reduce(strewn(900, 4), budget))).toBeLessThanOrEqual(
         budget,
       );

@@ -359,6 +359,7 @@ function reduceAsset(
       weights,
       outline: { weight: options.outline, from: options.from },
       density: options.density,
+      seen: !options.unseen,
       mirror: plane,
     },
     spanOf(context, 0, 0.75),
