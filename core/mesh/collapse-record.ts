@@ -203,12 +203,23 @@ function dealWith(
       passedOver.push(s);
     else take(s);
   }
-  // Far below is better than above: what was passed over goes after all, but never the last there is.
-  for (const s of passedOver) {
-    const limit = own[where[s]];
-    const over = limit ? triangles[where[s]] > limit : free > left;
-    const rest = limit ? triangles[where[s]] : free / times(where[s]);
-    if (over && rest > gone[s]) take(s);
+  // Far below is better than above: the smallest piece that suffices goes after all, but never the last there is.
+  passedOver.sort((s, t) => gone[s] - gone[t] || s - t);
+  const over = (s: number) => {
+    const m = where[s];
+    return own[m] ? triangles[m] - own[m] : (free - left) / times(m);
+  };
+  const rest = (s: number) => {
+    const m = where[s];
+    return own[m] ? triangles[m] : free / times(m);
+  };
+  for (;;) {
+    const open = passedOver.filter(
+      (s) => !taken[s] && over(s) > 0 && rest(s) > gone[s],
+    );
+    const next = open.find((s) => gone[s] >= over(s)) ?? open.at(-1);
+    if (next === undefined) break;
+    take(next);
   }
   return { taken, triangles };
 }

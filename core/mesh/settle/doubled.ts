@@ -1,15 +1,15 @@
 import { buildBvh } from "../../space/bvh";
 import { ClosestPoint } from "../../space/closest-point";
-import { dot, unit } from "../../space/vector";
+import { dot, pointAt, unit } from "../../space/vector";
 import { cross } from "../triangle-shape";
 import type { Done, SettleWork } from "./work";
 
 /** Open pieces of up to so many triangles, or this share of all, may be a second layer of what lies under them. */
 const FEW = 64;
 const SHARE = 0.01;
-/** A layer lies nearer than this share of its edges to what it doubles, and faces the way that does. */
-const NEAR = 0.3;
-const ALIKE = 0.5;
+/** A layer lies nearer than this share of its edges to what it doubles, corners and all, and faces the way that does. */
+const NEAR = 0.15;
+const ALIKE = 0.8;
 /** Share of its triangles for which that must hold. */
 const MOST = 0.95;
 
@@ -87,20 +87,17 @@ function liesOnOthers(
     unit(cross(p, vertices[3 * t], vertices[3 * t + 1], vertices[3 * t + 2]));
   let on = 0;
   for (const t of list) {
-    const middle = (k: number) =>
-      (p[3 * vertices[3 * t] + k] +
-        p[3 * vertices[3 * t + 1] + k] +
-        p[3 * vertices[3 * t + 2] + k]) /
-      3;
-    const hit = closest.find(
-      middle(0),
-      middle(1),
-      middle(2),
-      reach * reach,
-      own,
-    );
-    if (hit < 0 || !work.alive[hit]) continue;
-    if (dot(normalOf(hit), normalOf(t)) > ALIKE) on++;
+    const [a, b, c] = [0, 1, 2].map((k) => pointAt(p, vertices[3 * t + k]));
+    const middle = a.map((x, k) => (x + b[k] + c[k]) / 3);
+    const all = [middle, a, b, c].every(([x, y, z]) => {
+      const hit = closest.find(x, y, z, reach * reach, own);
+      return (
+        hit >= 0 &&
+        work.alive[hit] &&
+        Math.abs(dot(normalOf(hit), normalOf(t))) > ALIKE
+      );
+    });
+    if (all) on++;
   }
   return on >= MOST * list.length;
 }

@@ -3,7 +3,7 @@ import { describe, expect, it } from "vitest";
 import { DEMO_ASSETS } from "../../../demo/index";
 import { cadPart } from "../../../tests/cad-like";
 import { DIRTY, scanLike } from "../../../tests/scan-like";
-import { cube, sphere } from "../../../tests/shapes";
+import { cube, sphere, strewn } from "../../../tests/shapes";
 import { transformMesh } from "../../space/transform";
 import { LookedAt } from "../looked-at";
 import type { Mesh } from "../mesh";
@@ -200,6 +200,31 @@ describe("a rule of settling", () => {
       ),
     ]);
     expect(settleMesh(apart).mesh).toBe(apart);
+  });
+
+  it("does not zip a thin strip shut whose sides have other vertices", () => {
+    // Three vertices on the lower side for each one on the upper.
+    const [n, wide] = [8, 0.08];
+    const points: number[] = [];
+    const corners: number[] = [];
+    for (let i = 0; i <= 3 * n; i++) points.push(i / 3, 0, 0);
+    for (let i = 0; i <= n; i++) points.push(i, wide, 0);
+    const upper = 3 * n + 1;
+    for (let i = 0; i < n; i++) {
+      for (let k = 0; k < 3; k++)
+        corners.push(3 * i + k, 3 * i + k + 1, upper + i);
+      corners.push(3 * i + 3, upper + i + 1, upper + i);
+    }
+    const strip = meshFromTriangles(
+      Float32Array.from(points),
+      Uint32Array.from(corners),
+    );
+    expect(settleMesh(strip).mesh).toBe(strip);
+  });
+
+  it("does not stitch what only crosses by chance", () => {
+    for (const seed of [4, 5])
+      expect(countOf(strewn(900, seed), "stitch")).toBeLessThan(0.02 * 2700);
   });
 
   it("collapses edges too short to mean anything without opening anything", () => {

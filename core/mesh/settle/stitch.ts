@@ -79,8 +79,66 @@ function stitchOnce(work: SettleWork, borders: Borders, done: Done): void {
     if (list) list.push({ vertex: v, share });
     else inserts.set(corner, [{ vertex: v, share }]);
   });
+  keepMatched(borders, target, inserts);
   splitAt(work, inserts, done);
   joinVertices(work, target, done);
+}
+
+/**
+ * Leaves out what would stitch nothing: of the edges that an edge is split into at a vertex, and of those at a vertex
+ * that is joined, one must run against a border edge, or a piece of one. Surfaces that only cross by chance have none.
+ * @param target what vertices are joined with
+ */
+function keepMatched(
+  borders: Borders,
+  target: Uint32Array,
+  inserts: Map<number, Insert[]>,
+): void {
+  const name = (a: number, b: number) => target[a] * target.length + target[b];
+  for (let dropped = true; dropped;) {
+    dropped = false;
+    const runs = new Set<number>();
+    const rows = new Map<number, number[]>();
+    borders.corners.forEach((corner, e) => {
+      const list = [...(inserts.get(corner) ?? [])];
+      list.sort((x, y) => x.share - y.share || x.vertex - y.vertex);
+      const row = [
+        borders.ends[2 * e],
+        ...list.map(({ vertex }) => vertex),
+        borders.ends[2 * e + 1],
+      ];
+      rows.set(corner, row);
+      for (let i = 0; i + 1 < row.length; i++)
+        runs.add(name(row[i], row[i + 1]));
+    });
+    for (const [corner, list] of inserts) {
+      const row = rows.get(corner)!;
+      const matched = list.filter(({ vertex }) => {
+        const i = row.indexOf(vertex);
+        return (
+          runs.has(name(vertex, row[i - 1])) ||
+          runs.has(name(row[i + 1], vertex))
+        );
+      });
+      if (matched.length === list.length) continue;
+      dropped = true;
+      if (matched.length) inserts.set(corner, matched);
+      else inserts.delete(corner);
+    }
+    for (const v of borders.vertices) {
+      if (target[v] === v) continue;
+      const meets = [v, target[v]].some((at) =>
+        borders.edgesAt(at).some((e) => {
+          const row = rows.get(borders.corners[e])!;
+          const [from, to] = row[0] === at ? row : row.slice(-2);
+          return runs.has(name(to, from));
+        }),
+      );
+      if (meets) continue;
+      target[v] = v;
+      dropped = true;
+    }
+  }
 }
 
 /** How far off a border edge a vertex lies, as a share of what is allowed, where the edge faces a border of its. */
