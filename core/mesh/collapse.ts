@@ -14,6 +14,7 @@ import { RecordWriter } from "./collapse-record";
 import { FaceSides } from "./face-sides";
 import { Quadrics } from "./quadrics";
 import type { Soup } from "./soup";
+import { qualityOf, SLIVER } from "./triangle-shape";
 
 interface Level {
   flip: number;
@@ -82,9 +83,12 @@ const FADE = 0.9995;
 
 /**
  * A thin triangle is worth no more than being this share of the whole size off: where shape costs more than that,
- * it goes first.
+ * it goes first. Where a component came in slivers already, as flat sides of CAD do, it is worth less: `SHAPE_FADED`
+ * from a share of `ALL_THIN` on.
  */
-const SHAPE_FIRST = 1e-4;
+const SHAPE_FIRST = 1e-3;
+const SHAPE_FADED = 1e-4;
+const ALL_THIN = 0.3;
 
 /** No triangle is made thinner than this. */
 const NO_AREA = 1e-5;
@@ -152,8 +156,8 @@ export class Collapser {
   private reached2 = 0;
   /** Components and what they are worth that wait until an edge that costs more has gone. */
   private waiting: number[] = [];
-  /** The squared distance that a thin triangle is worth at most, metres². */
-  private readonly far2: number;
+  /** By component: the squared distance that a thin triangle is worth at most, metres². */
+  private readonly far2: Float64Array;
   private readonly start: number;
   private readonly border: Uint8Array;
   /** Which way the surface faces where a triangle is too thin to say. */
@@ -189,7 +193,6 @@ export class Collapser {
     const vertices = soup.positions.length / 3;
     const count = soup.owner.length;
     const reach = reachOf(soup);
-    this.far2 = (2 * SHAPE_FIRST * reach) ** 2;
     this.alive = new Uint8Array(count).fill(1);
     this.live = count;
     this.start = count;
@@ -223,11 +226,18 @@ export class Collapser {
       nameComponents(soup, this, this.component),
     );
     this.componentWorth = new Float64Array(this.componentLive.length);
+    this.far2 = new Float64Array(this.componentLive.length);
     for (let t = 0; t < count; t++) {
       const c = this.component[soup.triangles[3 * t]];
       this.componentLive[c]++;
       this.componentWorth[c] += options.faceWeight?.[t] ?? 1;
+      if (qualityOf(soup.positions, soup.triangles, t) < SLIVER) this.far2[c]++;
     }
+    this.far2.forEach((thin, c) => {
+      const faded = Math.min(1, thin / (ALL_THIN * this.componentLive[c]));
+      this.far2[c] =
+        (2 * reach * SHAPE_FIRST * (SHAPE_FADED / SHAPE_FIRST) ** faded) ** 2;
+    });
     this.componentWorth.forEach(
       (sum, c) => (this.componentWorth[c] = sum / this.componentLive[c]),
     );
@@ -506,8 +516,10 @@ export class Collapser {
     level: Level,
   ) {
     const { few, times, spread: most } = level;
-    const price = (share: number) => Math.min(share * spread, area * this.far2);
-    const own = this.componentLive[this.component[a]];
+    const component = this.component[a];
+    const most2 = area * this.far2[component];
+    const price = (share: number) => Math.min(share * spread, most2);
+    const own = this.componentLive[component];
     if (!few || own >= MANY) return times * cost + price(most);
     const many = Math.max(0, (own - FEW) / (MANY - FEW));
     const mix = (low: number, high: number) => low * (high / low) ** many;

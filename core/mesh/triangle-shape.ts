@@ -94,7 +94,22 @@ export function shape(
       (p[3 * a + k] - p[3 * b + k]) ** 2 +
       (p[3 * b + k] - p[3 * c + k]) ** 2 +
       (p[3 * c + k] - p[3 * a + k]) ** 2;
-  return (3.4641 * Math.hypot(n[0], n[1], n[2])) / (sides || 1e-300);
+  return (2 * Math.sqrt(3) * Math.hypot(n[0], n[1], n[2])) / (sides || 1e-300);
+}
+
+/** Below this quality (1 for equilateral) a triangle is a sliver. */
+export const SLIVER = 0.1;
+
+/** Quality of triangle `t`: 1 for equilateral, 0 without area. */
+export function qualityOf(
+  p: ArrayLike<number>,
+  triangles: ArrayLike<number>,
+  t: number,
+): number {
+  const a = triangles[3 * t];
+  const b = triangles[3 * t + 1];
+  const c = triangles[3 * t + 2];
+  return shape(p, a, b, c, cross(p, a, b, c));
 }
 
 export function setNormal(

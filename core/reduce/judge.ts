@@ -4,6 +4,7 @@ import type { Asset } from "../asset/asset";
 import { chosenParts, requireMeshes } from "../asset/asset";
 import { MissingInputError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
+import { qualityOf, SLIVER } from "../mesh/triangle-shape";
 import { triangulate } from "../mesh/triangulate";
 import { defineOperation, field } from "../operation";
 import { boundsOf, diagonalOf } from "../space/bounds";
@@ -24,9 +25,6 @@ const PICTURE = 256;
 /** Worst places that are listed, and how far apart they must be as a share of the diagonal. */
 const PLACES = 8;
 const APART = 0.06;
-/** A triangle below this quality is a sliver. */
-const SLIVER = 0.1;
-
 /** How well a game mesh stands for its source. Distances as shares of the source's diagonal where not said otherwise. */
 export interface Judgement {
   rms: number;
@@ -274,13 +272,7 @@ function shapes({ positions: p, triangles }: Surface) {
   const count = triangles.length / 3;
   for (let t = 0; t < count; t++) {
     const area = triangleArea(p, triangles, t);
-    let sides = 0;
-    for (let k = 0; k < 3; k++) {
-      const a = 3 * triangles[3 * t + k];
-      const b = 3 * triangles[3 * t + ((k + 1) % 3)];
-      for (let i = 0; i < 3; i++) sides += (p[a + i] - p[b + i]) ** 2;
-    }
-    const quality = sides > 0 ? (4 * Math.sqrt(3) * area) / sides : 0;
+    const quality = qualityOf(p, triangles, t);
     sum += quality;
     worst = Math.min(worst, quality);
     if (quality < SLIVER) thin++;
