@@ -41,7 +41,7 @@ function benchPlanted(tell: Tell): void {
       const broken = plant(mesh, seededRandom(planted));
       const { findings } = surveyMesh("part", broken, TOLERANCE, true);
       if (findings.some(({ kind }) => kind === finds)) found++;
-      const { mesh: mended } = mendMesh(broken, ALL, TOLERANCE);
+      const { mesh: mended } = mendMesh(broken, ALL, { tolerance: TOLERANCE });
       if (surveyMesh("part", mended, TOLERANCE, false).survey.closed) closed++;
     }
   tell(

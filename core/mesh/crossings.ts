@@ -8,6 +8,8 @@ export interface CrossingFaces {
   crossingPieces: number;
   /** Vertices by how many piercing edges end in them, those with most first. */
   piercing: number[];
+  /** Every two of these faces that pass through each other. */
+  pairs: [number, number][];
 }
 
 /**
@@ -17,6 +19,7 @@ export interface CrossingFaces {
  * @param pieceOf the piece of every face
  * @param target for every vertex the one it counts as
  * @param check called now and then, to stop
+ * @param asked by face: 1 for those that are looked at, against all others; all where left out
  */
 export function crossingFaces(
   positions: Float32Array,
@@ -25,9 +28,16 @@ export function crossingFaces(
   pieceOf: ArrayLike<number>,
   target: ArrayLike<number>,
   check: () => void = () => {},
+  asked: ArrayLike<number> | null = null,
 ): CrossingFaces {
-  const bvh = buildBvh(positions, triangles);
+  // The hierarchy holds only what is asked about; everything is tested against that.
+  const wanted = asked && Uint32Array.from(wantedOf(faceOf, asked));
+  const bvh = buildBvh(
+    positions,
+    wanted ? cornersOf(triangles, wanted) : triangles,
+  );
   const own = new Set<number>();
+  const pairs: [number, number][] = [];
   const pieces = new Set<number>();
   let pieceCount = 0;
   for (let f = 0; f < pieceOf.length; f++)
@@ -63,16 +73,21 @@ export function crossingFaces(
         }
         const end = leafStart(child) + leafCount(child);
         for (let i = leafStart(child); i < end; i++) {
-          const u = ids[i];
-          if (u <= t || faceOf[u] === faceOf[t]) continue;
+          const u = wanted ? wanted[ids[i]] : ids[i];
+          if (faceOf[u] === faceOf[t]) continue;
+          if (u < t && (!asked || asked[faceOf[t]])) continue;
           const a = pieceOf[faceOf[t]];
           const b = pieceOf[faceOf[u]];
           const key = Math.min(a, b) * pieceCount + Math.max(a, b);
           if (a !== b && pieces.has(key)) continue;
           if (!test.crosses(u)) continue;
-          if (a !== b) pieces.add(key);
-          else test.noteEnds();
-          if (a === b) own.add(faceOf[t]).add(faceOf[u]);
+          if (a !== b) {
+            pieces.add(key);
+            continue;
+          }
+          test.noteEnds();
+          own.add(faceOf[t]).add(faceOf[u]);
+          pairs.push([faceOf[t], faceOf[u]]);
         }
       }
     }
@@ -81,7 +96,22 @@ export function crossingFaces(
   const piercing = [...test.ends]
     .sort((a, b) => b[1] - a[1] || a[0] - b[0])
     .map(([v]) => v);
-  return { faces, crossingPieces: pieces.size, piercing };
+  return { faces, crossingPieces: pieces.size, piercing, pairs };
+}
+
+/** Triangles of the faces that are asked about. */
+function* wantedOf(
+  faceOf: ArrayLike<number>,
+  asked: ArrayLike<number>,
+): Generator<number> {
+  for (let t = 0; t < faceOf.length; t++) if (asked[faceOf[t]]) yield t;
+}
+
+function cornersOf(triangles: Uint32Array, some: Uint32Array): Uint32Array {
+  const corners = new Uint32Array(3 * some.length);
+  for (let i = 0; i < corners.length; i++)
+    corners[i] = triangles[3 * some[(i / 3) | 0] + (i % 3)];
+  return corners;
 }
 
 /** Whether two triangles pass through each other: an edge of one pierces the other, not just at its rim. */

@@ -1,5 +1,9 @@
+import { boundsOf } from "../space/bounds";
 import { triangleArea } from "../space/sample";
+import { unit } from "../space/vector";
 import { faceComponents } from "./components";
+import { patchRing } from "./hole-patch";
+import { isFlatRing, ringNormalOf } from "./hole-ring";
 import { LookedAt } from "./looked-at";
 import type { Mesh } from "./mesh";
 import { faceCount, withFaces } from "./mesh";
@@ -36,208 +40,256 @@ export function borderLoops(look: LookedAt): number[][] {
   return loops;
 }
 
-/** Loops up to this length are filled by the triangulation of least area, longer ones by clipping sharp corners. */
-const LONGEST_EXACT = 90;
-
-/**
- * Fills every hole: flat ones with one n-gon, others with the triangles of least area (Barequet and Sharir 1995,
- * "Filling gaps in the boundary of a polyhedron", section 4). The outline of a sheet is no hole.
- * @returns the mesh and how many holes were filled
- */
-export function fillHoles(mesh: Mesh): { mesh: Mesh; holes: number } {
-  const look = new LookedAt(mesh, 0);
-  const loops = withoutOutlines(look, borderLoops(look));
-  if (!loops.length) return { mesh, holes: 0 };
-  const corners = [...mesh.corners];
-  const oldCorner = corners.map((_, c) => c);
-  const starts = [...mesh.faceStarts];
-  const oldFace = Array.from({ length: faceCount(mesh) }, (_, f) => f);
-  for (const loop of loops) {
-    // The hole's own faces run against the border.
-    const ring = loop.map((c) => look.next[c]).reverse();
-    const like = look.face[loop[0]];
-    const put = (...of: number[]) => {
-      for (const c of of) {
-        corners.push(mesh.corners[c]);
-        oldCorner.push(c);
-      }
-      starts.push(corners.length);
-      oldFace.push(like);
-    };
-    if (ring.length === 3 || (ring.length <= 64 && isFlat(mesh, ring)))
-      put(...ring);
-    else
-      for (const [a, b, c] of ring.length <= LONGEST_EXACT
-        ? leastArea(mesh, ring)
-        : clipSharpest(mesh, ring))
-        put(a, b, c);
-  }
-  const filled = withFaces(
-    mesh,
-    Uint32Array.from(starts),
-    Uint32Array.from(oldCorner),
-    Uint32Array.from(oldFace),
-    Uint32Array.from(corners),
-  );
-  const from = mesh.corners.length;
-  for (const marks of [filled.seams, filled.hard, filled.creases, filled.cuts])
-    marks?.fill(0, from);
-  if (filled.normals) flatNormals(filled, faceCount(mesh));
-  return { mesh: filled, holes: loops.length };
+/** A hole, or the outline of a sheet. */
+export interface Hole {
+  /** Corners along it, each one's edge with the surface on its left. */
+  loop: readonly number[];
+  /** Area that it closes off, against that of the surface it is in. */
+  share: number;
+  /** Longest distance between two of its vertices along an axis, metres. */
+  width: number;
 }
 
-/** Leaves out loops that close off as much area as the surface they bound has: outlines of sheets. */
-function withoutOutlines(look: LookedAt, loops: number[][]): number[][] {
+/** A loop that closes off as much as this of the surface's area is the outline of a sheet. */
+const OUTLINE = 0.8;
+
+export interface HoleRules {
+  /** Whether patches go on the way the surface bends, with vertices of their own. */
+  smooth?: boolean;
+  /** Which holes are filled; all where left out. */
+  wanted?(hole: Hole): boolean;
+}
+
+/** Flat rings up to this length are filled with one face. */
+const LONGEST_FACE = 64;
+
+/**
+ * Fills holes: flat ones with one n-gon, others with the triangles of least area or, where it is asked for, a
+ * patch that follows the curvature round them. No edge that is there already is made again, so that a manifold
+ * surface stays manifold. The outline of a sheet is no hole.
+ * @returns the mesh, how many holes were filled, and those that were not wanted
+ */
+export function fillHoles(
+  mesh: Mesh,
+  { smooth = false, wanted = () => true }: HoleRules = {},
+): { mesh: Mesh; holes: number; left: Hole[] } {
+  const look = new LookedAt(mesh, 0);
+  const holes = holesOf(look);
+  const chosen = holes.filter((hole) => wanted(hole));
+  const left = holes.filter((hole) => !chosen.includes(hole));
+  if (!chosen.length) return { mesh, holes: 0, left };
+  const filling = new Filling(look, chosen);
+  for (const hole of chosen) filling.fill(hole, smooth);
+  return { mesh: filling.finish(), holes: chosen.length, left };
+}
+
+/** Every hole; loops that close off as much area as the surface they bound has are outlines of sheets. */
+export function holesOf(look: LookedAt): Hole[] {
+  const loops = borderLoops(look);
+  if (!loops.length) return [];
   const { mesh, face, next } = look;
   const { count, ofFace } = faceComponents(mesh);
   const area = new Float64Array(count);
   const { vertices, faces } = look.split;
   for (let t = 0; t < faces.length; t++)
     area[ofFace[faces[t]]] += triangleArea(mesh.positions, vertices, t);
-  return loops.filter((loop) => {
-    const closed = ringNormal(
-      mesh,
-      loop.map((c) => next[c]),
-    );
-    return Math.hypot(...closed) / 2 < 0.8 * area[ofFace[face[loop[0]]]];
-  });
+  return loops
+    .map((loop) => {
+      const points = pointsOf(
+        mesh,
+        loop.map((c) => next[c]),
+      );
+      const { min, max } = boundsOf(points);
+      return {
+        loop,
+        share:
+          Math.hypot(...ringNormalOf(points)) /
+          2 /
+          (area[ofFace[face[loop[0]]]] || 1e-300),
+        width: Math.max(...max.map((high, k) => high - min[k])),
+      };
+    })
+    .filter(({ share }) => share < OUTLINE);
 }
 
-/** Whether a ring lies in one plane and turns the same way all round, so that one face can fill it. */
-function isFlat(mesh: Mesh, ring: readonly number[]): boolean {
-  const p = mesh.positions;
-  const at = (i: number) => 3 * mesh.corners[ring[i % ring.length]];
-  const normal = ringNormal(mesh, ring);
-  const length = Math.hypot(...normal);
-  if (!length) return false;
-  const o = at(0);
-  let around = 0;
-  for (let i = 0; i < ring.length; i++) around += distance(p, at(i), at(i + 1));
-  for (let i = 0; i < ring.length; i++) {
-    const v = at(i);
-    const off =
-      (p[v] - p[o]) * normal[0] +
-      (p[v + 1] - p[o + 1]) * normal[1] +
-      (p[v + 2] - p[o + 2]) * normal[2];
-    if (Math.abs(off) / length > 1e-4 * around) return false;
-    const turn = crossOf(p, at(i), at(i + 1), at(i + 2));
+const pointsOf = (mesh: Mesh, ring: readonly number[]): Float64Array =>
+  Float64Array.from(
+    ring.flatMap((c) => [
+      ...mesh.positions.subarray(3 * mesh.corners[c], 3 * mesh.corners[c] + 3),
+    ]),
+  );
+
+/** A mesh to which faces that close holes are added. */
+class Filling {
+  private readonly corners: number[] = [];
+  private readonly oldCorner: number[] = [];
+  private readonly starts: number[] = [];
+  private readonly oldFace: number[] = [];
+  private readonly points: number[] = [];
+  /** For each vertex at a hole those that it shares an edge with. */
+  private readonly near = new Map<number, Set<number>>();
+  /** Vertices that were there before. */
+  private readonly count: number;
+
+  constructor(
+    private readonly look: LookedAt,
+    holes: readonly Hole[],
+  ) {
+    const { mesh, next } = look;
+    this.count = mesh.positions.length / 3;
+    for (const { loop } of holes)
+      for (const c of loop) this.near.set(mesh.corners[c], new Set());
+    for (let c = 0; c < mesh.corners.length; c++)
+      this.join(mesh.corners[c], mesh.corners[next[c]]);
+  }
+
+  private join(v: number, w: number): void {
+    this.near.get(v)?.add(w);
+    this.near.get(w)?.add(v);
+  }
+
+  fill({ loop }: Hole, smooth: boolean): void {
+    const { mesh, next, face } = this.look;
+    // The hole's own faces run against the border.
+    const ring = loop.map((c) => next[c]).reverse();
+    const like = face[loop[0]];
+    const points = pointsOf(mesh, ring);
+    const named = ring.map((c) => mesh.corners[c]);
+    const on = new Map(named.map((v, i) => [v, i]));
+    const patch =
+      ring.length === 3
+        ? { triangles: [0, 1, 2], inner: [] }
+        : patchRing(
+            {
+              points,
+              joined: (i, j) => this.near.get(named[i])!.has(named[j]),
+              around: named.map((v) =>
+                [...this.near.get(v)!].flatMap((w) =>
+                  on.has(w) || w >= this.count
+                    ? []
+                    : [...mesh.positions.subarray(3 * w, 3 * w + 3)],
+                ),
+              ),
+            },
+            smooth,
+          );
     if (
-      turn[0] * normal[0] + turn[1] * normal[1] + turn[2] * normal[2] <
-      -1e-9 * length * length
-    )
-      return false;
+      !patch.inner.length &&
+      ring.length <= LONGEST_FACE &&
+      isFlatRing(points)
+    ) {
+      this.put(ring, named, like);
+      return;
+    }
+    const base = this.count + this.points.length / 3;
+    this.points.push(...patch.inner);
+    const nearest = this.nearestOf(points, patch.inner);
+    const corner = (i: number) =>
+      ring[i < ring.length ? i : nearest[i - ring.length]];
+    const vertex = (i: number) =>
+      i < ring.length ? named[i] : base + i - ring.length;
+    for (let t = 0; t < patch.triangles.length; t += 3) {
+      const three = patch.triangles.slice(t, t + 3);
+      this.put(three.map(corner), three.map(vertex), like);
+    }
   }
-  return true;
-}
 
-function ringNormal(mesh: Mesh, ring: readonly number[]): number[] {
-  const p = mesh.positions;
-  const sum = [0, 0, 0];
-  const o = 3 * mesh.corners[ring[0]];
-  for (let i = 1; i + 1 < ring.length; i++) {
-    const n = crossOf(
-      p,
-      o,
-      3 * mesh.corners[ring[i]],
-      3 * mesh.corners[ring[i + 1]],
-    );
-    for (let k = 0; k < 3; k++) sum[k] += n[k];
-  }
-  return sum;
-}
-
-function crossOf(p: Float32Array, a: number, b: number, c: number) {
-  const ux = p[b] - p[a];
-  const uy = p[b + 1] - p[a + 1];
-  const uz = p[b + 2] - p[a + 2];
-  const vx = p[c] - p[a];
-  const vy = p[c + 1] - p[a + 1];
-  const vz = p[c + 2] - p[a + 2];
-  return [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
-}
-
-const distance = (p: Float32Array, a: number, b: number) =>
-  Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2]);
-
-/** Dynamic programming over all spans of the ring. */
-function leastArea(
-  mesh: Mesh,
-  ring: readonly number[],
-): [number, number, number][] {
-  const n = ring.length;
-  const p = mesh.positions;
-  const at = ring.map((c) => 3 * mesh.corners[c]);
-  const cost = new Float64Array(n * n);
-  const cut = new Int32Array(n * n).fill(-1);
-  for (let span = 2; span < n; span++)
-    for (let i = 0; i + span < n; i++) {
-      const j = i + span;
-      let best = Infinity;
-      for (let k = i + 1; k < j; k++) {
-        const area =
-          cost[i * n + k] +
-          cost[k * n + j] +
-          Math.hypot(...crossOf(p, at[i], at[k], at[j]));
-        if (area < best) {
-          best = area;
-          cut[i * n + j] = k;
+  /** For each inner vertex of a patch the ring's nearest one. */
+  private nearestOf(ring: Float64Array, inner: readonly number[]): number[] {
+    return Array.from({ length: inner.length / 3 }, (_, v) => {
+      let best = 0;
+      let least = Infinity;
+      for (let i = 0; i < ring.length / 3; i++) {
+        const d =
+          (ring[3 * i] - inner[3 * v]) ** 2 +
+          (ring[3 * i + 1] - inner[3 * v + 1]) ** 2 +
+          (ring[3 * i + 2] - inner[3 * v + 2]) ** 2;
+        if (d < least) {
+          least = d;
+          best = i;
         }
       }
-      cost[i * n + j] = best;
-    }
-  const found: [number, number, number][] = [];
-  const waiting: [number, number][] = [[0, n - 1]];
-  while (waiting.length) {
-    const [i, j] = waiting.pop()!;
-    const k = cut[i * n + j];
-    if (k < 0) continue;
-    found.push([ring[i], ring[k], ring[j]]);
-    waiting.push([i, k], [k, j]);
+      return best;
+    });
   }
-  return found;
-}
 
-/** Takes the corner with the shortest cut off again and again: even triangles on long rings. */
-function clipSharpest(
-  mesh: Mesh,
-  ring: readonly number[],
-): [number, number, number][] {
-  const p = mesh.positions;
-  const left = [...ring];
-  const found: [number, number, number][] = [];
-  const at = (i: number) =>
-    3 * mesh.corners[left[(i + left.length) % left.length]];
-  while (left.length > 3) {
-    let best = 0;
-    let least = Infinity;
-    for (let i = 0; i < left.length; i++) {
-      const d = distance(p, at(i - 1), at(i + 1));
-      if (d < least) {
-        least = d;
-        best = i;
-      }
-    }
-    found.push([
-      left[(best + left.length - 1) % left.length],
-      left[best],
-      left[(best + 1) % left.length],
-    ]);
-    left.splice(best, 1);
+  private put(
+    from: readonly number[],
+    vertices: readonly number[],
+    like: number,
+  ): void {
+    vertices.forEach((v, k) => {
+      this.oldCorner.push(from[k]);
+      this.corners.push(v);
+      this.join(v, vertices[(k + 1) % vertices.length]);
+    });
+    this.starts.push(this.corners.length);
+    this.oldFace.push(like);
   }
-  found.push([left[0], left[1], left[2]]);
-  return found;
-}
 
-/** Gives the faces from `first` on the normal of their plane. */
-function flatNormals(mesh: Mesh, first: number): void {
-  for (let f = first; f < faceCount(mesh); f++) {
-    const ring = Array.from(
-      { length: mesh.faceStarts[f + 1] - mesh.faceStarts[f] },
-      (_, k) => mesh.faceStarts[f] + k,
+  finish(): Mesh {
+    const { mesh } = this.look;
+    const before = mesh.corners.length;
+    const added = this.starts.map((end) => before + end);
+    const filled = withFaces(
+      { ...mesh, positions: longer(mesh.positions, this.points) },
+      longer(mesh.faceStarts, added),
+      longer(upTo(before), this.oldCorner),
+      longer(upTo(faceCount(mesh)), this.oldFace),
+      longer(mesh.corners, this.corners),
     );
-    const normal = ringNormal(mesh, ring);
-    const length = Math.hypot(...normal) || 1;
-    for (const c of ring)
-      for (let k = 0; k < 3; k++) mesh.normals![3 * c + k] = normal[k] / length;
+    const { seams, hard, creases, cuts } = filled;
+    for (const marks of [seams, hard, creases, cuts]) marks?.fill(0, before);
+    if (filled.normals) patchNormals(filled, faceCount(mesh), this.count);
+    return filled;
+  }
+}
+
+const upTo = (count: number) => new Uint32Array(count).map((_, i) => i);
+
+function longer<T extends Float32Array | Uint32Array>(
+  values: T,
+  more: readonly number[],
+): T {
+  const next = new (values.constructor as new (n: number) => T)(
+    values.length + more.length,
+  );
+  next.set(values);
+  next.set(more, values.length);
+  return next;
+}
+
+/**
+ * Gives the faces from `first` on the normal of their plane. New vertices, from `fresh` on, get the mean of theirs,
+ * and the ring round them keeps the surface's.
+ */
+function patchNormals(mesh: Mesh, first: number, fresh: number): void {
+  const normals = mesh.normals!;
+  const means = new Map<number, number[]>();
+  const faces: { corners: number[]; normal: number[] }[] = [];
+  for (let f = first; f < faceCount(mesh); f++) {
+    const s = mesh.faceStarts[f];
+    const corners = Array.from(
+      { length: mesh.faceStarts[f + 1] - s },
+      (_, k) => s + k,
+    );
+    const normal = ringNormalOf(pointsOf(mesh, corners));
+    faces.push({ corners, normal });
+    for (const c of corners) {
+      const v = mesh.corners[c];
+      if (v < fresh) continue;
+      const mean = means.get(v) ?? [0, 0, 0];
+      means.set(
+        v,
+        mean.map((x, k) => x + normal[k]),
+      );
+    }
+  }
+  for (const { corners, normal } of faces) {
+    const bends = corners.some((c) => means.has(mesh.corners[c]));
+    for (const c of corners) {
+      const own = means.get(mesh.corners[c]);
+      if (own ?? !bends) normals.set(unit(own ?? normal), 3 * c);
+    }
   }
 }

@@ -146,7 +146,11 @@ export function takeFaces(mesh: Mesh, other: Mesh, from: Uint32Array): Mesh {
 }
 
 /** Keeps the faces for which `keep` is not 0, and drops the vertices that nothing uses any more. */
-export function keepFaces(mesh: Mesh, keep: Uint8Array): Mesh {
+export const keepFaces = (mesh: Mesh, keep: Uint8Array): Mesh =>
+  compactVertices(onlyFaces(mesh, keep));
+
+/** Keeps the faces for which `keep` is not 0; vertices keep their numbers. */
+export function onlyFaces(mesh: Mesh, keep: ArrayLike<number>): Mesh {
   const faces: number[] = [];
   let count = 0;
   for (let f = 0; f < faceCount(mesh); f++)
@@ -163,7 +167,7 @@ export function keepFaces(mesh: Mesh, keep: Uint8Array): Mesh {
       oldCorner[at++] = c;
     faceStarts[i + 1] = at;
   });
-  return compactVertices(withFaces(mesh, faceStarts, oldCorner, oldFace));
+  return withFaces(mesh, faceStarts, oldCorner, oldFace);
 }
 
 /**

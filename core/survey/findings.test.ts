@@ -7,6 +7,7 @@ import { MENDS, mendMesh } from "./mend";
 import { surveyMesh } from "./survey-mesh";
 
 const TOLERANCE = 1e-5;
+const RULES = { tolerance: TOLERANCE };
 const look = (mesh: Parameters<typeof surveyMesh>[1]) =>
   surveyMesh("part", mesh, TOLERANCE, true);
 const ALL = new Set(MENDS.map(({ value }) => value));
@@ -29,7 +30,7 @@ describe.each(PLANTS)("$name", ({ finds, count, closes, plant }) => {
     expect(found?.count ?? 0, "found").toBeGreaterThan(0);
     if (count !== undefined) expect(found!.count).toBe(count);
     expect(found!.places.length).toBeGreaterThan(0);
-    const { mesh: mended } = mendMesh(broken, ALL, TOLERANCE);
+    const { mesh: mended } = mendMesh(broken, ALL, RULES);
     const after = look(mended);
     expect(after.findings.map(({ kind, count: n }) => `${kind} ${n}`)).toEqual(
       [],
@@ -63,7 +64,7 @@ describe("winding", () => {
       );
       const found = look(broken).survey.flippedFaces;
       expect(found).toBe(turned);
-      const { mesh: right } = mendMesh(broken, new Set(["winding"]), TOLERANCE);
+      const { mesh: right } = mendMesh(broken, new Set(["winding"]), RULES);
       expect(look(right).survey.flippedFaces).toBe(0);
     }
   });
@@ -77,11 +78,7 @@ describe("mending", () => {
       const positions = shaken.positions.map(
         (x) => x + 4e-6 * (random() - 0.5),
       );
-      const { mesh: mended } = mendMesh(
-        { ...shaken, positions },
-        ALL,
-        TOLERANCE,
-      );
+      const { mesh: mended } = mendMesh({ ...shaken, positions }, ALL, RULES);
       // Every vertex that is left lies within the tolerance of one that was there.
       for (let v = 0; v < mended.positions.length; v += 3) {
         let nearest = Infinity;

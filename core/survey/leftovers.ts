@@ -132,3 +132,52 @@ export function dropDuplicateFaces(
   for (const f of faces) keep[f] = 0;
   return { mesh: keepFaces(mesh, keep), gone: faces.length };
 }
+
+/** Most rounds of closing pockets: each may bring faces together that make another one. */
+const POCKET_ROUNDS = 16;
+
+/**
+ * Takes pockets out: two triangles back to back over the same places that share an edge. Their other corners become
+ * one vertex, so that the faces round them meet.
+ */
+export function closePockets(
+  mesh: Mesh,
+  tolerance: number,
+): { mesh: Mesh; gone: number } {
+  let gone = 0;
+  let at = mesh;
+  for (let round = 0; round < POCKET_ROUNDS; round++) {
+    const next = withoutPockets(new LookedAt(at, tolerance));
+    if (next === at) break;
+    gone += faceCount(at) - faceCount(next);
+    at = next;
+  }
+  return { mesh: at, gone };
+}
+
+function withoutPockets({ mesh, target, edges, next, face }: LookedAt): Mesh {
+  const keep = new Uint8Array(faceCount(mesh)).fill(1);
+  const name = new Uint32Array(vertexCount(mesh)).map((_, v) => v);
+  const busy = new Set<number>();
+  const isThree = (f: number) =>
+    mesh.faceStarts[f + 1] - mesh.faceStarts[f] === 3;
+  for (let e = 0; e < edges.count; e++) {
+    if (edges.uses[e] !== 2) continue;
+    const [c, d] = [edges.first[e], edges.second[e]];
+    const [f, g] = [face[c], face[d]];
+    const v = mesh.corners[next[next[c]]];
+    const w = mesh.corners[next[next[d]]];
+    if (target[v] !== target[w] || !isThree(f) || !isThree(g)) continue;
+    const all = [v, w, ...edges.vertices.subarray(2 * e, 2 * e + 2)];
+    if (f === g || !keep[f] || !keep[g] || all.some((x) => busy.has(x)))
+      continue;
+    keep[f] = keep[g] = 0;
+    name[Math.max(v, w)] = Math.min(v, w);
+    for (const x of all) busy.add(x);
+  }
+  if (!busy.size) return mesh;
+  return keepFaces(
+    { ...mesh, corners: mesh.corners.map((v) => name[v]) },
+    keep,
+  );
+}

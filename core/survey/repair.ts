@@ -63,12 +63,10 @@ export const repair = defineOperation({
       if (!mesh || !chosen.has(part.name)) return part;
       context.check();
       context.progress(done++ / chosen.size, `mending ${part.name}`);
-      const { mesh: mended, mended: counts } = mendMesh(
-        mesh,
-        mends,
-        options.tolerance / 1000,
-        context.check,
-      );
+      const { mesh: mended, mended: counts } = mendMesh(mesh, mends, {
+        tolerance: options.tolerance / 1000,
+        check: context.check,
+      });
       for (const { value } of MENDS) total[value] += counts[value];
       return mended === mesh ? part : { ...part, [options.mesh]: mended };
     });

@@ -50,17 +50,17 @@ function isThin(
  * their other corners in. Where nothing lies beyond, the face simply goes.
  */
 export function dissolveZeroArea(mesh: Mesh): { mesh: Mesh; gone: number } {
-  let gone = 0;
-  let at = mesh;
-  for (let round = 0; round < 12; round++) {
-    const look = new LookedAt(at, 0);
-    const thin = findZeroArea(look).faces!;
-    if (!thin.length) break;
-    const next = dissolveOnce(look, thin);
-    gone += thin.length - findZeroArea(new LookedAt(next, 0)).count;
-    at = next;
+  let look = new LookedAt(mesh, 0);
+  let thin = findZeroArea(look).faces!;
+  const before = thin.length;
+  let stuck = 0;
+  for (let round = 0; round < 12 && thin.length && stuck < 2; round++) {
+    const { length } = thin;
+    look = new LookedAt(dissolveOnce(look, thin), 0);
+    thin = findZeroArea(look).faces!;
+    stuck = thin.length < length ? 0 : stuck + 1;
   }
-  return { mesh: at, gone };
+  return { mesh: look.mesh, gone: before - thin.length };
 }
 
 function dissolveOnce(look: LookedAt, thin: readonly number[]): Mesh {
@@ -95,27 +95,28 @@ function dissolveOnce(look: LookedAt, thin: readonly number[]): Mesh {
     );
     changed.set(f, []);
   }
-  const starts = [0];
-  const corners: number[] = [];
-  const faces: number[] = [];
+  let count = mesh.corners.length;
+  let faces = faceCount(mesh);
+  for (const [f, ring] of changed) {
+    count += ring.length - (mesh.faceStarts[f + 1] - mesh.faceStarts[f]);
+    if (!ring.length) faces--;
+  }
+  const starts = new Uint32Array(faces + 1);
+  const corners = new Uint32Array(count);
+  const from = new Uint32Array(faces);
+  let at = 0;
+  let face = 0;
   for (let f = 0; f < faceCount(mesh); f++) {
     const ring = changed.get(f);
     if (ring?.length === 0) continue;
-    if (ring) corners.push(...ring);
+    if (ring) for (const c of ring) corners[at++] = c;
     else
       for (let c = mesh.faceStarts[f]; c < mesh.faceStarts[f + 1]; c++)
-        corners.push(c);
-    starts.push(corners.length);
-    faces.push(f);
+        corners[at++] = c;
+    from[face++] = f;
+    starts[face] = at;
   }
-  return compactVertices(
-    withFaces(
-      mesh,
-      Uint32Array.from(starts),
-      Uint32Array.from(corners),
-      Uint32Array.from(faces),
-    ),
-  );
+  return compactVertices(withFaces(mesh, starts, corners, from));
 }
 
 function longestEdge(mesh: Mesh, next: Uint32Array, f: number): number {

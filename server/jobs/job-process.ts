@@ -48,6 +48,8 @@ process.on("message", (message: CallMessage | CancelMessage) => {
   worker.postMessage(message);
 });
 process.on("disconnect", () => process.exit(0));
+// The server may have gone while this process was still starting.
+if (!process.connected) process.exit(0);
 // A key in the terminal goes to all of a group; the server decides when its processes end.
 for (const signal of ["SIGINT", "SIGTERM"] as const)
   process.on(signal, () => {});

@@ -47,7 +47,7 @@ export interface SettledMesh {
 /**
  * What work is done on in place of a source: no coincident vertices, no faces without area or lying on each
  * other, borders that meet stitched, every edge shared by at most two faces and every vertex by one fan. The
- * source's attributes are kept; polygons become triangles where anything is done at all.
+ * source's attributes are kept; polygons become triangles where something is done to them.
  */
 export function settleMesh(
   mesh: Mesh,

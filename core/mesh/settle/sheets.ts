@@ -3,7 +3,7 @@ import type { Edges } from "../edges";
 import { buildEdges } from "../edges";
 import { LookedAt } from "../looked-at";
 import type { Mesh } from "../mesh";
-import { faceCount, keepFaces } from "../mesh";
+import { compactVertices, faceCount, onlyFaces } from "../mesh";
 import { indicesOf } from "../ranges";
 import { MOST_PLACES } from "./work";
 
@@ -83,7 +83,12 @@ function twinsOf(look: LookedAt): Int32Array {
 export function splitNonManifold(
   mesh: Mesh,
   known: Edges | null = null,
-): {
+): Parted {
+  const found = partNonManifold(mesh, known);
+  return found.fins ? { ...found, mesh: compactVertices(found.mesh) } : found;
+}
+
+export interface Parted {
   mesh: Mesh;
   edges: number;
   vertices: number;
@@ -92,7 +97,13 @@ export function splitNonManifold(
   faces: Uint32Array | null;
   /** The first of the edges and vertices, metres. */
   places: number[][];
-} {
+}
+
+/** The same, with vertices that keep their numbers: those that nothing uses any more stay, new ones follow. */
+export function partNonManifold(
+  mesh: Mesh,
+  known: Edges | null = null,
+): Parted {
   let look = new LookedAt(mesh, 0, known);
   const edges = findNonManifoldEdges(look);
   const points = findNonManifoldVertices(look);
@@ -104,7 +115,7 @@ export function splitNonManifold(
     ...points.vertices,
   ];
   const { keep, fins } = finsOf(look);
-  if (fins) look = new LookedAt(keepFaces(mesh, keep), 0);
+  if (fins) look = new LookedAt(onlyFaces(mesh, keep), 0);
   return {
     mesh: parted(look),
     edges: edges.count + sides.length,

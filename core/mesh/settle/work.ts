@@ -1,7 +1,8 @@
 import type { Edges } from "../edges";
 import { buildEdges } from "../edges";
 import type { Mesh } from "../mesh";
-import { createMesh, withFaces } from "../mesh";
+import { createMesh, faceCount, withFaces } from "../mesh";
+import type { Triangulation } from "../triangulate";
 import { triangulate } from "../triangulate";
 import { Borders } from "./borders";
 
@@ -192,16 +193,28 @@ export class SettleWork {
     return Math.sqrt(x * x + y * y + z * z);
   }
 
-  /** The settled mesh and the source's face of each of its own; vertices that nothing uses stay. */
+  /**
+   * The settled mesh and the source's face of each of its own; vertices that nothing uses stay. Polygons whose
+   * triangles nobody touched are polygons again.
+   */
   finish(): { mesh: Mesh; faces: Uint32Array } {
     this.pack();
-    const { mesh, vertices, corners, edges, faces, cornerCount } = this;
-    const faceStarts = new Uint32Array(faces.length + 1);
-    for (let t = 0; t <= faces.length; t++) faceStarts[t] = 3 * t;
-    const roots = corners.map((c) => this.rootOf(c));
-    const made = withFaces(mesh, faceStarts, roots, faces, vertices);
+    const { mesh, cornerCount } = this;
+    const { starts, at, faces } = this.polygons();
+    const vertices = this.vertices;
+    const corners = at.map((i) => this.corners[i]);
+    const made = withFaces(
+      mesh,
+      starts,
+      corners.map((c) => this.rootOf(c)),
+      faces,
+      at.map((i) => vertices[i]),
+    );
     const marks = (values: Uint8Array | null) =>
-      values && Uint8Array.from(edges, (from) => (from < 0 ? 0 : values[from]));
+      values &&
+      Uint8Array.from(at, (i) =>
+        this.edges[i] < 0 ? 0 : values[this.edges[i]],
+      );
     const next = createMesh({
       ...made,
       positions: this.positions,
@@ -225,6 +238,38 @@ export class SettleWork {
     return { mesh: next, faces };
   }
 
+  /** Faces of what stands: where each starts, the corners of triangles that they are made of, and the source's face. */
+  private polygons(): {
+    starts: Uint32Array;
+    at: Uint32Array;
+    faces: Uint32Array;
+  } {
+    const { mesh, count, faces } = this;
+    if (mesh.corners.length === 3 * faceCount(mesh))
+      return {
+        starts: new Uint32Array(count + 1).map((_, t) => 3 * t),
+        at: new Uint32Array(3 * count).map((_, i) => i),
+        faces,
+      };
+    const whole = new WholePolygons(mesh, this);
+    const starts = [0];
+    const at: number[] = [];
+    const of: number[] = [];
+    for (let t = 0; t < count;) {
+      const ring = whole.ringAt(t);
+      if (ring) for (const i of ring) at.push(i);
+      else at.push(3 * t, 3 * t + 1, 3 * t + 2);
+      starts.push(at.length);
+      of.push(faces[t]);
+      t += ring ? ring.length - 2 : 1;
+    }
+    return {
+      starts: Uint32Array.from(starts),
+      at: Uint32Array.from(at),
+      faces: Uint32Array.from(of),
+    };
+  }
+
   private rootOf(corner: number): number {
     while (corner >= this.cornerCount) {
       const { from, to, share } = this.between[corner - this.cornerCount];
@@ -240,6 +285,58 @@ export class SettleWork {
     const a = this.mixed(values, width, from);
     const b = this.mixed(values, width, to);
     return a.map((x, k) => x + share * (b[k] - x));
+  }
+}
+
+/** Finds polygons whose triangles are still the ones they were parted into. */
+class WholePolygons {
+  private readonly split: Triangulation;
+  /** faceCount + 1: the first triangle of each face, as it was parted. */
+  private readonly firsts: Uint32Array;
+  /** faceCount: how many triangles of each face stand. */
+  private readonly standing: Uint32Array;
+
+  constructor(
+    private readonly mesh: Mesh,
+    private readonly work: SettleWork,
+  ) {
+    this.split = triangulate(mesh);
+    this.firsts = new Uint32Array(faceCount(mesh) + 1);
+    for (const f of this.split.faces) this.firsts[f + 1]++;
+    for (let f = 0; f < faceCount(mesh); f++)
+      this.firsts[f + 1] += this.firsts[f];
+    this.standing = new Uint32Array(faceCount(mesh));
+    for (const f of work.faces) this.standing[f]++;
+  }
+
+  /** Corners of the triangles from `t` on that make the polygon there, in its order, or null. */
+  ringAt(t: number): number[] | null {
+    const { mesh, work, split } = this;
+    const f = work.faces[t];
+    const start = mesh.faceStarts[f];
+    const size = mesh.faceStarts[f + 1] - start;
+    const first = this.firsts[f];
+    const triangles = this.firsts[f + 1] - first;
+    if (size < 4 || triangles !== size - 2 || this.standing[f] !== triangles)
+      return null;
+    const ring = new Array<number>(size).fill(-1);
+    for (let i = 0; i < 3 * triangles; i++) {
+      const c = work.corners[3 * t + i];
+      if (
+        work.faces[t + ((i / 3) | 0)] !== f ||
+        c !== split.corners[3 * first + i]
+      )
+        return null;
+      const k = c - start;
+      const had = ring[k];
+      if (had >= 0 && work.vertices[had] !== work.vertices[3 * t + i])
+        return null;
+      // The corner whose edge in the triangle is the polygon's own carries that edge's marks.
+      const next = work.corners[3 * t + (i % 3 === 2 ? i - 2 : i + 1)];
+      if (had < 0 || next === start + ((k + 1) % size)) ring[k] = 3 * t + i;
+    }
+    const vertices = new Set(ring.map((i) => work.vertices[i]));
+    return ring.includes(-1) || vertices.size < size ? null : ring;
   }
 }
 

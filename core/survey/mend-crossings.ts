@@ -1,0 +1,313 @@
+import { faceComponents } from "../mesh/components";
+import { fillHoles } from "../mesh/fill-holes";
+import { LookedAt } from "../mesh/looked-at";
+import type { Mesh } from "../mesh/mesh";
+import {
+  compactVertices,
+  faceCount,
+  faceOfCorners,
+  joinMeshes,
+  onlyFaces,
+  withFaces,
+} from "../mesh/mesh";
+import { indicesOf } from "../mesh/ranges";
+import { grow } from "../mesh/select";
+import { partNonManifold } from "../mesh/settle/sheets";
+import type { Crossings } from "./crossings";
+import { findCrossings } from "./crossings";
+
+/** Faces of the mesh round some crossing ones, cut out to be mended by themselves. */
+interface Region {
+  /** The faces, with vertices of their own. */
+  mesh: Mesh;
+  /** For each vertex the whole mesh's. */
+  vertices: number[];
+}
+
+/** Rings of faces round what crosses that a region takes in, in each round. */
+const REACHES = [4, 7, 12];
+/** Regions of more faces than this are left to a new skin. */
+const LARGEST = 20_000;
+/** Rings that go with what crosses, at the most. */
+const RINGS = 5;
+/** Spikes that a region may lose, and those that are tried each time. */
+const SPIKES = 40;
+const TRIED = 4;
+/** A piece that touches no rim of its region and is smaller than this many faces is a crumb. */
+const CRUMB = 4;
+
+/**
+ * Takes faces that pass through others of their piece out and closes the holes, a ring wider each time where that
+ * was not enough (after Attene 2010, "A lightweight approach to repairing digitized polygon meshes"). Each place is
+ * mended by itself, and only as far as it stays closed and manifold.
+ * @returns the mesh and how many crossing faces are mended and left
+ */
+export function mendCrossings(
+  mesh: Mesh,
+  check: () => void = () => {},
+  progress: (share: number) => void = () => {},
+): { mesh: Mesh; mended: number; left: number } {
+  let at = mesh;
+  let found = findCrossings(new LookedAt(mesh, 0), check);
+  const before = found.count;
+  for (const reach of REACHES) {
+    if (!found.count) break;
+    const regions = regionsOf(at, found, reach);
+    const mended: Region[] = [];
+    const taken: number[][] = [];
+    regions.forEach((faces, i) => {
+      check();
+      progress(i / regions.length);
+      const region = cutOut(at, faces);
+      const better = faces.length <= LARGEST && mendRegion(region, check);
+      if (!better) return;
+      mended.push({ ...region, mesh: better });
+      taken.push(faces);
+    });
+    if (!mended.length) continue;
+    // What crosses now was in a region before.
+    const { mesh: next, rest } = putBack(at, taken, mended);
+    const asked = new Uint8Array(faceCount(next)).fill(1);
+    const before = new Uint8Array(faceCount(at));
+    for (const f of regions.flat()) before[f] = 1;
+    rest.forEach((f, i) => (asked[i] = before[f]));
+    at = next;
+    found = findCrossings(new LookedAt(at, 0), check, false, asked);
+  }
+  return {
+    mesh: at,
+    mended: Math.max(0, before - found.count),
+    left: found.count,
+  };
+}
+
+/** Crossing faces with so many rings round them; regions that would overlap are one. */
+function regionsOf(mesh: Mesh, found: Crossings, reach: number): number[][] {
+  let marks = new Uint8Array(faceCount(mesh));
+  for (const f of found.faces) marks[f] = 1;
+  for (let ring = 0; ring < reach; ring++)
+    marks = grow(mesh, marks) as typeof marks;
+  const { ofFace, count } = faceComponents(onlyFaces(mesh, marks));
+  const parent = new Uint32Array(count).map((_, i) => i);
+  const rootOf = (i: number): number => {
+    while (parent[i] !== i) i = parent[i] = parent[parent[i]];
+    return i;
+  };
+  const piece = new Int32Array(marks.length).fill(-1);
+  let at = 0;
+  for (let f = 0; f < marks.length; f++) if (marks[f]) piece[f] = ofFace[at++];
+  // What crosses is mended together, also where it hangs together nowhere near.
+  for (const [f, g] of found.pairs) parent[rootOf(piece[f])] = rootOf(piece[g]);
+  const regions = new Map<number, number[]>();
+  for (let f = 0; f < marks.length; f++) {
+    if (!marks[f]) continue;
+    const root = rootOf(piece[f]);
+    const list = regions.get(root);
+    if (list) list.push(f);
+    else regions.set(root, [f]);
+  }
+  return [...regions.values()];
+}
+
+function cutOut(mesh: Mesh, faces: readonly number[]): Region {
+  const vertices: number[] = [];
+  const names = new Map<number, number>();
+  const starts = [0];
+  const corners: number[] = [];
+  const from: number[] = [];
+  for (const f of faces) {
+    for (let c = mesh.faceStarts[f]; c < mesh.faceStarts[f + 1]; c++) {
+      const v = mesh.corners[c];
+      let name = names.get(v);
+      if (name === undefined) {
+        name = vertices.push(v) - 1;
+        names.set(v, name);
+      }
+      corners.push(name);
+      from.push(c);
+    }
+    starts.push(corners.length);
+  }
+  return {
+    vertices,
+    mesh: {
+      ...withFaces(
+        mesh,
+        Uint32Array.from(starts),
+        Uint32Array.from(from),
+        Uint32Array.from(faces),
+        Uint32Array.from(corners),
+      ),
+      positions: Float32Array.from(
+        vertices.flatMap((v) => [...mesh.positions.subarray(3 * v, 3 * v + 3)]),
+      ),
+    },
+  };
+}
+
+/** The region with fewer crossings, its rim as it was, nothing open and nothing non-manifold; null where none is found. */
+function mendRegion({ mesh }: Region, check: () => void): Mesh | null {
+  const rim = new Rim(mesh);
+  let best: Mesh | null = null;
+  let left = crossingsOf(mesh, check).count;
+  /** Takes a mesh without some faces, closed again, where it is better. */
+  const without = (from: Mesh, keep: Uint8Array): boolean => {
+    if (!keep.includes(1)) return false;
+    const cut = partNonManifold(rim.withoutCrumbs(onlyFaces(from, keep))).mesh;
+    const closed = fillHoles(cut, {
+      wanted: ({ loop }) => !rim.meets(cut, loop),
+    }).mesh;
+    if (!rim.isSound(closed)) return false;
+    const now = crossingsOf(closed, check).count;
+    if (now >= left) return false;
+    best = closed;
+    left = now;
+    return true;
+  };
+  for (let spike = 0; spike < SPIKES && left > 0; spike++) {
+    const from: Mesh = best ?? mesh;
+    const { piercing } = crossingsOf(from, check);
+    const ofCorner = faceOfCorners(from);
+    const better = piercing.slice(0, TRIED).some((vertex) => {
+      const keep = new Uint8Array(faceCount(from)).fill(1);
+      from.corners.forEach((v, c) => {
+        if (v === vertex) keep[ofCorner[c]] = 0;
+      });
+      return without(from, keep);
+    });
+    if (!better) break;
+  }
+  for (let ring = 0; ring < RINGS && left > 0; ring++) {
+    const from: Mesh = best ?? mesh;
+    let marks = new Uint8Array(faceCount(from));
+    for (const f of crossingsOf(from, check).faces) marks[f] = 1;
+    for (let k = 0; k < ring; k++) marks = grow(from, marks) as typeof marks;
+    without(
+      from,
+      marks.map((mark) => 1 - mark),
+    );
+  }
+  return best;
+}
+
+const crossingsOf = (mesh: Mesh, check: () => void) =>
+  findCrossings(new LookedAt(mesh, 0), check, true);
+
+/** The border of a region: where the rest of the mesh goes on, or was open before. */
+class Rim {
+  private readonly edges = new Set<number>();
+  private readonly vertices = new Set<number>();
+  /** Vertices of pieces that reach the rim. */
+  private readonly held = new Set<number>();
+  private readonly nonManifold: number;
+
+  constructor(mesh: Mesh) {
+    const { edges } = new LookedAt(mesh, 0);
+    let several = 0;
+    for (let e = 0; e < edges.count; e++) {
+      if (edges.uses[e] > 2) several++;
+      if (edges.uses[e] !== 1) continue;
+      const [a, b] = edges.vertices.subarray(2 * e, 2 * e + 2);
+      this.edges.add(keyOf(a, b));
+      this.vertices.add(a).add(b);
+    }
+    this.nonManifold = several;
+    const pieces = this.piecesOf(mesh);
+    mesh.corners.forEach((v, c) => {
+      if (pieces.held[pieces.ofCorner[c]]) this.held.add(v);
+    });
+  }
+
+  /** Pieces, whether each reaches the rim, and how many corners it has. */
+  private piecesOf(mesh: Mesh) {
+    const { count, ofFace } = faceComponents(mesh);
+    const face = faceOfCorners(mesh);
+    const held = new Uint8Array(count);
+    const size = new Uint32Array(count);
+    const ofCorner = Uint32Array.from(face, (f) => ofFace[f]);
+    mesh.corners.forEach((v, c) => {
+      size[ofCorner[c]]++;
+      if (this.vertices.has(v)) held[ofCorner[c]] = 1;
+    });
+    return { ofFace, ofCorner, held, size };
+  }
+
+  /** Leaves out what cutting took off from what reaches the rim, and pieces of hardly any faces. */
+  withoutCrumbs(mesh: Mesh): Mesh {
+    const { ofFace, ofCorner, held, size } = this.piecesOf(mesh);
+    let largest = 0;
+    size.forEach((corners, piece) => {
+      if (held[piece] && corners > largest) largest = corners;
+    });
+    const off = new Uint8Array(size.length);
+    mesh.corners.forEach((v, c) => {
+      const piece = ofCorner[c];
+      if (!held[piece] && this.held.has(v) && size[piece] < largest)
+        off[piece] = 1;
+    });
+    const keep = Uint8Array.from(ofFace, (piece) =>
+      off[piece] || (!held[piece] && size[piece] < 3 * CRUMB) ? 0 : 1,
+    );
+    return keep.includes(0) && keep.includes(1) ? onlyFaces(mesh, keep) : mesh;
+  }
+
+  /** Whether a loop of corners runs along it somewhere. */
+  meets(mesh: Mesh, loop: readonly number[]): boolean {
+    return loop.some((c, k) =>
+      this.edges.has(
+        keyOf(mesh.corners[c], mesh.corners[loop[(k + 1) % loop.length]]),
+      ),
+    );
+  }
+
+  /** Whether nothing but the rim is open, all of it is there, and no more edges have several faces than before. */
+  isSound(mesh: Mesh): boolean {
+    const { edges } = new LookedAt(mesh, 0);
+    let several = 0;
+    let open = 0;
+    for (let e = 0; e < edges.count; e++) {
+      if (edges.uses[e] > 2) several++;
+      if (edges.uses[e] !== 1) continue;
+      open++;
+      if (
+        !this.edges.has(keyOf(edges.vertices[2 * e], edges.vertices[2 * e + 1]))
+      )
+        return false;
+    }
+    return open === this.edges.size && several <= this.nonManifold;
+  }
+}
+
+const keyOf = (a: number, b: number) =>
+  Math.min(a, b) * 2 ** 26 + Math.max(a, b);
+
+/** The mesh with mended regions in place of their faces, which come last; `rest` are the faces that stayed. */
+function putBack(
+  mesh: Mesh,
+  taken: readonly (readonly number[])[],
+  regions: readonly Region[],
+): { mesh: Mesh; rest: number[] } {
+  const keep = new Uint8Array(faceCount(mesh)).fill(1);
+  for (const faces of taken) for (const f of faces) keep[f] = 0;
+  const rest = onlyFaces(mesh, keep);
+  const joined = joinMeshes([rest, ...regions.map((region) => region.mesh)]);
+  let vertex = rest.positions.length / 3;
+  let corner = rest.corners.length;
+  const corners = joined.corners.slice();
+  for (const region of regions) {
+    const own = region.vertices.length;
+    for (
+      const end = corner + region.mesh.corners.length;
+      corner < end;
+      corner++
+    ) {
+      const v = corners[corner] - vertex;
+      if (v < own) corners[corner] = region.vertices[v];
+    }
+    vertex += region.mesh.positions.length / 3;
+  }
+  return {
+    mesh: compactVertices({ ...joined, corners }),
+    rest: indicesOf(keep),
+  };
+}
