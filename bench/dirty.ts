@@ -1,8 +1,10 @@
 import { MeshoptSimplifier } from "meshoptimizer";
-import { buildEdges } from "../core/mesh/edges";
+import { buildEdges, meanEdge } from "../core/mesh/edges";
 import type { Mesh } from "../core/mesh/mesh";
 import { triangleCount } from "../core/mesh/mesh";
 import { settleMesh } from "../core/mesh/settle/settle";
+import { triangulate } from "../core/mesh/triangulate";
+import { MENDS, mendMesh } from "../core/survey/mend";
 import type { Soup } from "../core/mesh/soup";
 import { gatherSoup } from "../core/mesh/soup";
 import { plainContext } from "../core/operation";
@@ -53,6 +55,7 @@ export async function benchDirty(
           all.push(compare(tell, mesh, budget, `${family} ${size} #${seed}`));
       }
   for (const seed of seeds) await assembly(tell, seed);
+  for (const seed of seeds) mending(tell, seed);
   const [big] = sizes.filter((size) => size >= 1e6);
   if (big) settling(tell, scanLike(seeds[0], big, DIRTY));
   const summed: [string, (one: Compared) => number, number, number][] = [
@@ -239,6 +242,34 @@ function keptBy(
   return triangles.filter((_, c) =>
     wanted(owner[triangles[3 * Math.floor(c / 3)]]),
   );
+}
+
+/** All mends on a scan that merging left badly. */
+function mending(tell: Tell, seed: number): void {
+  const scan = scanLike(seed, 200_000, {
+    ...DIRTY,
+    duplicates: 400,
+    fins: 250,
+  });
+  const on = `scan of ${triangleCount(scan)}, ${nonManifold([scan])} non-manifold edges #${seed}`;
+  const [{ mesh, crossing }, time] = timed(() =>
+    mendMesh(scan, new Set(MENDS.map(({ value }) => value)), {
+      tolerance: 1e-6,
+    }),
+  );
+  const uses = [...buildEdges(mesh).uses];
+  const surface = (of: Mesh) => ({
+    positions: of.positions,
+    triangles: triangulate(of).vertices,
+  });
+  const far = measureDeviation(surface(mesh), surface(scan));
+  const edge = meanEdge(scan) / diagonalOf(boundsOf(scan.positions));
+  tell("mend all, s", on, time / 1000, "≤ 10");
+  tell("open edges", on, uses.filter((n) => n === 1).length, "0");
+  tell("non-manifold edges", on, uses.filter((n) => n > 2).length, "0");
+  tell("faces that still cross", on, crossing, "0");
+  tell("rms off, edges", on, far.rms / edge, "");
+  tell("farthest off, edges", on, far.max / edge, "≤ 2");
 }
 
 function settling(tell: Tell, mesh: Mesh): void {

@@ -13,13 +13,18 @@ const MENDED_BY: Record<string, Mend> = {
 
 export const survey = defineCommand({
   name: "survey",
-  words: "FILE [--repair LIST --out FILE] [--unseen [--from WHERE]]",
+  words:
+    "FILE [--repair LIST [--holes MM] --out FILE] [--unseen [--from WHERE]]",
   about:
     "counts, defects and where they are; mends them; finds what nobody sees",
   flags: {
     repair: {
       takes: "LIST",
       about: `what to mend: all, or some of ${MENDS.map(({ value }) => value).join(",")}`,
+    },
+    holes: {
+      takes: "MM",
+      about: "closes holes up to this wide; half the longest side of a part",
     },
     out: { takes: "FILE", about: "where the mended meshes go" },
     tolerance: {
@@ -44,15 +49,17 @@ export const survey = defineCommand({
     if ((repair === undefined) !== (out === undefined))
       throw new UsageError("--repair and --out go together");
     const mends = repair === undefined ? [] : mendsOf(String(repair));
-    const tolerance = millimetres(call.flags.tolerance);
+    const tolerance = millimetres("tolerance", call.flags.tolerance, 0.01, 100);
     await session.load(call.files[0], "source", false);
     let mended = {};
     if (repair !== undefined) {
       const done = await session.run("survey/repair", {
         mend: mends,
         tolerance,
+        holes: millimetres("holes", call.flags.holes, 0, 1e6),
       });
-      mended = { mended: done.report.mended };
+      const { mended: counts, open, crossing, scraps } = done.report;
+      mended = { mended: counts, leftUnmended: { open, crossing, scraps } };
       session.files.write(
         String(out),
         await writeMeshFile(String(out), namedMeshes(session.asset, "source")),
@@ -86,12 +93,17 @@ function mendsOf(list: string): Mend[] {
   return [...new Set(words)] as Mend[];
 }
 
-function millimetres(text: string | boolean | undefined): number {
-  if (text === undefined) return 0.01;
+function millimetres(
+  flag: string,
+  text: string | boolean | undefined,
+  otherwise: number,
+  most: number,
+): number {
+  if (text === undefined) return otherwise;
   const value = Number(text);
-  if (!(value >= 0 && value <= 100))
+  if (!(value >= 0 && value <= most))
     throw new UsageError(
-      `--tolerance takes millimetres from 0 to 100, not "${String(text)}"`,
+      `--${flag} takes millimetres from 0 to ${most}, not "${String(text)}"`,
     );
   return value;
 }

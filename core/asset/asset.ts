@@ -100,6 +100,8 @@ export interface Part {
   levels: readonly Mesh[];
   /** The source as it came in, where `source` is a lighter stand-in for it. */
   dense: Mesh | null;
+  /** Whether `source` is a new skin over `dense`, which is what is baked. */
+  skinned: boolean;
   /** What the view draws in place of a source that is too heavy to be drawn. */
   light: Mesh | null;
   hulls: Hull[];
@@ -259,6 +261,7 @@ export function createPart(
     laid: null,
     levels: [],
     dense: null,
+    skinned: false,
     light: null,
     settled: null,
     hulls: [],

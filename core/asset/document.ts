@@ -250,6 +250,7 @@ export function fillDocument(document: AssetDocument): AssetDocument {
       standIns: part.standIns ?? [],
       repeat: part.repeat ?? null,
       dense: part.dense ?? null,
+      skinned: part.skinned ?? false,
       light: part.light ?? null,
       settled: part.settled ?? null,
     })),

@@ -1,4 +1,4 @@
-import type { Asset } from "../asset/asset";
+import type { Asset, Part } from "../asset/asset";
 import { mapParts } from "../asset/parts";
 import { workedParts } from "../asset/repeats";
 import { hardAbove } from "../mesh/hard-angle";
@@ -70,6 +70,15 @@ export interface SceneOptions {
   distance: number;
 }
 
+/** What is baked of a part: its source as it is worked on, or what lies under its new skin. */
+function bakedSource(
+  { source, dense, skinned }: Part,
+  check?: () => void,
+): Mesh | null {
+  const from = skinned ? (dense ?? source) : source;
+  return from && settledOf(from, check).mesh;
+}
+
 /** Prepares baking: parts only catch their own source, and sources of parts without a game mesh are for all. */
 export function prepareScene(
   given: Asset,
@@ -78,7 +87,7 @@ export function prepareScene(
 ): BakeScene {
   const asset = mapParts(given, (part) => ({
     ...part,
-    source: part.source && settledOf(part.source, check).mesh,
+    source: bakedSource(part, check),
   }));
   const targets: Target[] = [];
   const loose = asset.parts.filter((part) => part.source && !part.game);

@@ -120,3 +120,19 @@ export function hashPair(a: number, b: number): number {
   h = Math.imul(h, 0x2c1b3c6d);
   return (h ^ (h >>> 13)) >>> 0;
 }
+
+/** Mean length of the sides of all faces, metres. */
+export function meanEdge({
+  positions: p,
+  corners,
+  faceStarts,
+}: Pick<Mesh, "positions" | "corners" | "faceStarts">): number {
+  let sum = 0;
+  for (let f = 0; f + 1 < faceStarts.length; f++)
+    for (let c = faceStarts[f]; c < faceStarts[f + 1]; c++) {
+      const a = 3 * corners[c];
+      const b = 3 * corners[c + 1 < faceStarts[f + 1] ? c + 1 : faceStarts[f]];
+      sum += Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2]);
+    }
+  return sum / (corners.length || 1);
+}

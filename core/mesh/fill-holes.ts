@@ -53,6 +53,12 @@ export interface Hole {
 /** A loop that closes off as much as this of the surface's area is the outline of a sheet. */
 const OUTLINE = 0.8;
 
+/** Wider than half the longest side a hole may be meant: it is asked about. */
+export function widestHole(mesh: Mesh): number {
+  const { min, max } = boundsOf(mesh.positions);
+  return Math.max(...max.map((high, k) => high - min[k])) / 2;
+}
+
 export interface HoleRules {
   /** Whether patches go on the way the surface bends, with vertices of their own. */
   smooth?: boolean;

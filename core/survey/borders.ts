@@ -1,9 +1,23 @@
+import { holesOf, widestHole } from "../mesh/fill-holes";
 import type { LookedAt } from "../mesh/looked-at";
 import type { Named } from "./finding";
 
-/** Open edges. */
-export function findBorders({ edges }: LookedAt): Named {
+/** Open edges, with a word on holes that mending leaves open unless it is asked to. */
+export function findBorders(look: LookedAt): Named {
+  const { edges } = look;
   const found: number[] = [];
   for (let e = 0; e < edges.count; e++) if (edges.uses[e] === 1) found.push(e);
-  return { count: found.length, edges: found };
+  if (!found.length) return { count: 0 };
+  const most = widestHole(look.mesh);
+  const wide = holesOf(look)
+    .map(({ width }) => width)
+    .filter((width) => width > most);
+  return {
+    count: found.length,
+    edges: found,
+    ...(wide.length && {
+      note: `${found.length} open edges, ${wide.length === 1 ? "one hole" : `${wide.length} holes`} ${(1000 * Math.max(...wide)).toFixed(0)} mm wide`,
+      widest: Math.max(...wide),
+    }),
+  };
 }

@@ -35,6 +35,8 @@ export interface FoundDefect {
   vertices: number[];
   /** Said instead of the plain count, where there is more to say. */
   note?: string;
+  /** Width of the widest hole, metres, where it is wider than mending closes unasked. */
+  widest?: number;
 }
 
 /** Most faces, edges and vertices a finding names: enough to see, light to keep. */
@@ -47,6 +49,7 @@ export interface Named {
   edges?: readonly number[];
   vertices?: readonly number[];
   note?: string;
+  widest?: number;
 }
 
 /** The finding of a look, or null where nothing was found. */
@@ -80,5 +83,6 @@ export function asFinding(
     edges: pairs,
     vertices,
     ...(named.note ? { note: named.note } : {}),
+    ...(named.widest ? { widest: named.widest } : {}),
   };
 }

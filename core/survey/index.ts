@@ -22,4 +22,5 @@ export { paintIds, editPalette } from "./paint-ids";
 export { creaseEdges } from "./crease";
 export { subdivideParts } from "./subdivide";
 export { lighten, restoreDense } from "./lighten";
+export { newSkin } from "./new-skin";
 export { cutPieces } from "./cut-pieces";

@@ -176,7 +176,7 @@ export const restoreDense = defineOperation({
   id: "survey/restore-dense",
   stage: "survey",
   title: "Put the dense source back",
-  about: "Undoes lightening, however long ago it was.",
+  about: "Undoes lightening and new skins, however long ago that was.",
   runs: "instant",
   takes: "source",
   makesResult: false,
@@ -187,10 +187,12 @@ export const restoreDense = defineOperation({
     const next = mapParts(asset, (part) => {
       if (!part.dense || !chosen.has(part.name)) return part;
       count++;
-      return { ...part, source: part.dense, dense: null };
+      return { ...part, source: part.dense, dense: null, skinned: false };
     });
     if (!count)
-      throw new MissingInputError("no chosen part has been lightened");
+      throw new MissingInputError(
+        "no chosen part has been lightened or skinned",
+      );
     return {
       asset: next,
       headline: "",

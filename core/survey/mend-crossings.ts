@@ -154,9 +154,10 @@ function mendRegion({ mesh }: Region, check: () => void): Mesh | null {
   const without = (from: Mesh, keep: Uint8Array): boolean => {
     if (!keep.includes(1)) return false;
     const cut = partNonManifold(rim.withoutCrumbs(onlyFaces(from, keep))).mesh;
-    const closed = fillHoles(cut, {
+    const filled = fillHoles(cut, {
       wanted: ({ loop }) => !rim.meets(cut, loop),
     }).mesh;
+    const closed = rim.withoutSheets(filled);
     if (!rim.isSound(closed)) return false;
     const now = crossingsOf(closed, check).count;
     if (now >= left) return false;
@@ -249,6 +250,23 @@ class Rim {
       off[piece] || (!held[piece] && size[piece] < 3 * CRUMB) ? 0 : 1,
     );
     return keep.includes(0) && keep.includes(1) ? onlyFaces(mesh, keep) : mesh;
+  }
+
+  /** Leaves out what is still open besides the rim, where most is not: sheets that cutting made. */
+  withoutSheets(mesh: Mesh): Mesh {
+    const { edges, face } = new LookedAt(mesh, 0);
+    const { ofFace } = faceComponents(mesh);
+    const open = new Set<number>();
+    for (let e = 0; e < edges.count; e++)
+      if (
+        edges.uses[e] === 1 &&
+        !this.edges.has(keyOf(edges.vertices[2 * e], edges.vertices[2 * e + 1]))
+      )
+        open.add(ofFace[face[edges.first[e]]]);
+    if (!open.size) return mesh;
+    const keep = Uint8Array.from(ofFace, (piece) => (open.has(piece) ? 0 : 1));
+    const kept = keep.reduce((sum, k) => sum + k, 0);
+    return 2 * kept > keep.length ? onlyFaces(mesh, keep) : mesh;
   }
 
   /** Whether a loop of corners runs along it somewhere. */

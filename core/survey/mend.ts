@@ -110,6 +110,10 @@ export function mendMesh(
     const { mesh: next, gone } = dissolveZeroArea(from);
     return { mesh: next, count: gone };
   };
+  const wind = (from: Mesh) => {
+    const { mesh: next, turned } = setWindingRight(from);
+    return { mesh: next, count: turned };
+  };
   const part = (from: Mesh) => {
     const { mesh: next, edges, vertices } = splitNonManifold(from);
     return { mesh: next, count: edges + vertices };
@@ -141,10 +145,7 @@ export function mendMesh(
     return { mesh: next, count: gone };
   });
   step("nonManifold", 0.45, part);
-  step("winding", 0.5, (from) => {
-    const { mesh: next, turned } = setWindingRight(from);
-    return { mesh: next, count: turned };
-  });
+  step("winding", 0.5, wind);
   step("borders", 0.55, close);
   step("selfIntersections", 0.9, (from) => {
     const {
@@ -166,6 +167,8 @@ export function mendMesh(
     step("borders", 0.94, close);
     if (found.mesh === before) break;
   }
+  // What came off where faces crossed may lie inside out.
+  step("winding", 0.95, wind);
   step("duplicateFaces", 0.95, (from) => {
     const { mesh: next, ...scraps } = dropScraps(from);
     found.scraps = scraps;

@@ -1,7 +1,9 @@
 import { PartsOptions } from "../asset/parts-options";
 import { chosenParts, requireMeshes, spaced } from "../asset/asset";
 import { mapParts } from "../asset/parts";
-import { defineOperation, field } from "../operation";
+import { widestHole } from "../mesh/fill-holes";
+import type { MeshPlace } from "../mesh/places";
+import { defineOperation, field, spanOf } from "../operation";
 import type { Mend, Mended } from "./mend";
 import { MENDS, mendMesh } from "./mend";
 
@@ -26,6 +28,17 @@ class RepairOptions extends PartsOptions {
   tolerance = 0.01;
 
   @field({
+    kind: "number",
+    label: "Close holes up to",
+    help: "Wider ones are left open and named; 0 takes half the longest side of each part.",
+    unit: "mm",
+    min: 0,
+    max: 1000000,
+    step: 1,
+  })
+  holes = 0;
+
+  @field({
     kind: "choice",
     label: "Meshes",
     help: "Which meshes are mended.",
@@ -43,7 +56,7 @@ export const repair = defineOperation({
   stage: "survey",
   title: "Mend what was found",
   about:
-    "Welds, parts, turns and closes what is wrong with the meshes; nothing moves farther than the tolerance.",
+    "Welds, stitches, parts, turns and closes what is wrong with the meshes; nothing moves farther than the tolerance.",
   runs: "heavy",
   takes: "source",
   makesResult: false,
@@ -57,26 +70,72 @@ export const repair = defineOperation({
     const total = Object.fromEntries(
       MENDS.map(({ value }) => [value, 0]),
     ) as Mended;
+    const left: LeftUnmended = { open: [], crossing: [], scraps: [] };
+    const count = asset.parts.filter(
+      (part) => chosen.has(part.name) && part[options.mesh],
+    ).length;
     let done = 0;
     const next = mapParts(asset, (part) => {
       const mesh = part[options.mesh];
       if (!mesh || !chosen.has(part.name)) return part;
-      context.check();
-      context.progress(done++ / chosen.size, `mending ${part.name}`);
-      const { mesh: mended, mended: counts } = mendMesh(mesh, mends, {
+      const step = spanOf(context, done / count, ++done / count);
+      const { name } = part;
+      const found = mendMesh(mesh, mends, {
         tolerance: options.tolerance / 1000,
-        check: context.check,
+        widest: options.holes / 1000 || widestHole(mesh),
+        check: () => context.check(),
+        progress: (share) => step.progress(share, `mending ${name}`),
       });
-      for (const { value } of MENDS) total[value] += counts[value];
-      return mended === mesh ? part : { ...part, [options.mesh]: mended };
+      for (const { value } of MENDS) total[value] += found.mended[value];
+      for (const { width } of found.open) left.open.push({ part: name, width });
+      if (found.crossing)
+        left.crossing.push({ part: name, faces: found.crossing });
+      const { pieces, faces, places } = found.scraps;
+      if (pieces) left.scraps.push({ part: name, pieces, faces, places });
+      return found.mesh === mesh
+        ? part
+        : { ...part, [options.mesh]: found.mesh };
     });
-    const words = MENDS.filter(({ value }) => total[value]).map(
-      ({ value, label }) => `${label}: ${spaced(total[value])}`,
-    );
     return {
       asset: next,
       headline: "",
-      report: { mended: total, summary: words.join(", ") || "nothing to mend" },
+      report: { mended: total, ...left, summary: summaryOf(total, left) },
     };
   },
 });
+
+/** What mending left, or took out whole. */
+export interface LeftUnmended {
+  /** Holes wider than asked for, metres. */
+  open: { part: string; width: number }[];
+  /** Faces that still pass through their own piece. */
+  crossing: { part: string; faces: number }[];
+  /** Tiny open pieces that went, and where they were. */
+  scraps: {
+    part: string;
+    pieces: number;
+    faces: number;
+    places: readonly MeshPlace[];
+  }[];
+}
+
+function summaryOf(total: Mended, { open, crossing, scraps }: LeftUnmended) {
+  const sum = (list: readonly number[]) => list.reduce((all, n) => all + n, 0);
+  const words = MENDS.filter(({ value }) => total[value]).map(
+    ({ value, label }) => `${label}: ${spaced(total[value])}`,
+  );
+  const pieces = sum(scraps.map((one) => one.pieces));
+  if (pieces)
+    words.push(
+      `left out: ${spaced(pieces)} open scraps of ${spaced(sum(scraps.map(({ faces }) => faces)))} faces, of ${scraps.map(({ part }) => part).join(", ")}`,
+    );
+  if (open.length)
+    words.push(
+      `left open: ${spaced(open.length)} holes up to ${(1000 * Math.max(...open.map(({ width }) => width))).toFixed(0)} mm wide, of ${[...new Set(open.map(({ part }) => part))].join(", ")}: close wider ones to fill them`,
+    );
+  if (crossing.length)
+    words.push(
+      `${spaced(sum(crossing.map(({ faces }) => faces)))} faces still pass through their piece, of ${crossing.map(({ part }) => part).join(", ")}: a new skin takes them out`,
+    );
+  return words.join("; ") || "nothing to mend";
+}

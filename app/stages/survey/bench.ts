@@ -125,11 +125,39 @@ function defect(found: FoundDefect): Finding {
           mend: {
             label: label!,
             operation: "survey/repair",
-            options: { parts: [found.part], mend: [mend] },
+            options: {
+              parts: [found.part],
+              mend: [mend],
+              // A wide hole is closed by its own row alone.
+              ...(found.widest && { holes: Math.ceil(1001 * found.widest) }),
+            },
           },
         }
       : {}),
   };
+}
+
+/** Crossing faces beyond this share of a part speak of a folded, doubled scan. */
+const FOLDED = 0.002;
+
+/** A defect, and the offer of a new skin where mending face by face may not end. */
+function defectRows(found: FoundDefect, triangles: number): Finding[] {
+  const row = defect(found);
+  return found.kind === "selfIntersections" && found.count > FOLDED * triangles
+    ? [
+        row,
+        {
+          tone: "note",
+          text: `${found.part} is folded or doubled: what can't be mended face by face, a new skin takes out; the source as it came is baked`,
+          parts: [found.part],
+          mend: {
+            label: "New skin",
+            operation: "survey/new-skin",
+            options: { parts: [found.part] },
+          },
+        },
+      ]
+    : [row];
 }
 
 function floater(found: Floaters): Finding {
@@ -344,6 +372,7 @@ export const survey: BenchPlan = {
         "survey/set-shading",
         "survey/crease",
         "survey/subdivide",
+        "survey/new-skin",
         "survey/lighten",
         "survey/restore-dense",
         "survey/cut-pieces",
@@ -404,7 +433,15 @@ export const survey: BenchPlan = {
     const present = new Set(asset.document.parts.map((part) => part.name));
     return [
       ...settledRows(asset.document),
-      ...list<FoundDefect>("findings").map(defect),
+      ...list<FoundDefect>("findings").flatMap((found) =>
+        defectRows(
+          found,
+          Number(
+            list<PartRow>("perPart").find(({ part }) => part === found.part)
+              ?.triangles ?? Infinity,
+          ),
+        ),
+      ),
       ...shadingRows(list<PartShading>("perPart")),
       ...gapRows(list<ListedGap>("gaps")),
       ...list<Floaters>("floaters").map(floater),
