@@ -17,4 +17,7 @@ export interface Command {
   run(call: Call, session: Session): Promise<Record<string, unknown>>;
 }
 
+/** Commands that take meshes take up to so many files, which are read together. */
+export const MESH_FILES = [1, 64] as const;
+
 export const defineCommand = (command: Command): Command => command;

@@ -26,6 +26,9 @@ const BESIDE: Record<string, readonly string[]> = {
   gltf: ["bin", "png", "jpg", "jpeg"],
 };
 
+const equalBytes = (a: Uint8Array, b: Uint8Array) =>
+  a.length === b.length && a.every((byte, i) => byte === b[i]);
+
 /** The files of one call: what it read is never overwritten unless that is asked for. */
 export class CallFiles {
   private readonly inputs = new Set<string>();
@@ -47,6 +50,21 @@ export class CallFiles {
         .filter((name) => beside.includes(endingOf(name)))
         .map((name) => ({ name, bytes: this.read(join(dirname(path), name)) })),
     ];
+  }
+
+  /** Several mesh files and what lies beside them. @throws UsageError where two of the files have one name */
+  givenTogether(paths: readonly string[]): GivenFile[] {
+    const files = new Map<string, GivenFile>();
+    for (const path of paths)
+      for (const file of this.given(path)) {
+        const other = files.get(file.name);
+        if (other && !equalBytes(other.bytes, file.bytes))
+          throw new UsageError(
+            `two different files are called ${file.name}: give them one after the other, or another name`,
+          );
+        files.set(file.name, file);
+      }
+    return [...files.values()];
   }
 
   /** The JSON object in a file. @throws ArnikError `FILE: …` */

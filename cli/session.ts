@@ -27,21 +27,35 @@ export class Session {
   }
 
   /**
-   * Reads a file as source or game meshes.
+   * Reads files as source or game meshes. Several are told apart and paired by their names, as in the app.
    * @param join whether vertices at equal places become one; off where that is what is looked for
    */
   async load(
-    path: string,
+    paths: string | readonly string[],
     role: "source" | "game",
     join = true,
   ): Promise<OperationResult> {
-    // Names stay what the file says: there is nothing to match them with.
-    const patterns = { sourcePattern: "", gamePattern: "" };
+    const list = typeof paths === "string" ? [paths] : paths;
+    // Of one file names stay what it says: there is nothing to match them with.
+    const reading =
+      list.length > 1 && role === "source"
+        ? { role: "both" }
+        : { role, sourcePattern: "", gamePattern: "" };
     return this.run(
       "intake/bring-in",
-      { role, join, ...patterns },
-      this.files.given(path),
+      { join, ...reading },
+      this.files.givenTogether(list),
     );
+  }
+
+  /** Locks parts, or takes the lock off. */
+  lock(names: readonly string[], locked: boolean): void {
+    this.asset = {
+      ...this.asset,
+      parts: this.asset.parts.map((part) =>
+        names.includes(part.name) ? { ...part, locked } : part,
+      ),
+    };
   }
 
   /** Takes what was loaded as source for the game meshes too. */

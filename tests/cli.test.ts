@@ -1,6 +1,7 @@
 import { spawnSync } from "node:child_process";
 import {
   existsSync,
+  mkdirSync,
   mkdtempSync,
   readFileSync,
   readdirSync,
@@ -11,6 +12,7 @@ import { join } from "node:path";
 import { beforeAll, describe, expect, it } from "vitest";
 import { readMeshFiles, writeMeshFile } from "../core/formats/index";
 import { seededRandom } from "../core/space/random";
+import type { Mesh } from "../core/mesh/mesh";
 import { PLANTS, thirtyMeshes } from "./planted";
 import { cube, joined, moved, sphere, torus } from "./shapes";
 
@@ -298,6 +300,58 @@ describe("commands", () => {
           readFileSync(join(folder, "two", name)),
         ),
       ).toBe(0);
+  });
+
+  it("take several files in one call, paired by name; a game mesh that came along is kept", async () => {
+    const high = join(folder, "pot_high.obj");
+    const low = join(folder, "pot_low.obj");
+    const lid = join(folder, "lid.stl");
+    const put = async (path: string, mesh: Mesh) =>
+      writeFileSync(
+        path,
+        await writeMeshFile(path, [
+          { name: path.replace(/^.*[/]|[.].*$/g, ""), mesh },
+        ]),
+      );
+    await put(high, sphere(40, 50, 0.2));
+    await put(low, sphere(8, 10, 0.2));
+    await put(lid, moved(sphere(40, 50, 0.1), 0, 0.5, 0));
+    const counted = json("survey", high, lid);
+    expect(
+      (counted.perPart as { part: string }[]).map(({ part }) => part),
+    ).toEqual(["pot", "lid"]);
+    const out = join(folder, "pots");
+    const made = json(
+      "make",
+      high,
+      low,
+      lid,
+      "--triangles",
+      "200",
+      "--size",
+      "64",
+      "--samples",
+      "4",
+      "--out",
+      out,
+    );
+    const { parts } = await readMeshFiles([
+      {
+        name: "pot.glb",
+        bytes: readFileSync(join(out, (made.files as string[])[0])),
+      },
+    ]);
+    const triangles = new Map(
+      parts.map(({ name, mesh }) => [name, mesh.corners.length / 3]),
+    );
+    expect(triangles.get("pot")).toBe(sphere(8, 10, 0.2).corners.length / 3);
+    expect(triangles.get("lid")).toBeLessThanOrEqual(200);
+    const other = join(folder, "elsewhere");
+    mkdirSync(other);
+    await put(join(other, "lid.stl"), cube());
+    const clash = arnik("survey", lid, join(other, "lid.stl"));
+    expect(clash.code).toBe(2);
+    expect(clash.err).toContain("two different files are called lid.stl");
   });
 
   it("operations lists them and run reaches each by its id", () => {

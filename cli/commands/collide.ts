@@ -1,19 +1,19 @@
 import { hullMeshes, writeMeshFile } from "../../core/formats/index";
 import { oneOf, wholeNumber } from "../arguments";
-import { defineCommand } from "../command";
+import { defineCommand, MESH_FILES } from "../command";
 import { checkOut, outFlag } from "../output";
 
 export const collide = defineCommand({
   name: "collide",
   words:
-    "FILE --out FILE [--kind hulls|hull|box|sphere|capsule] [--max-hulls N]",
+    "FILE… --out FILE [--kind hulls|hull|box|sphere|capsule] [--max-hulls N]",
   about: "collision shapes as named nodes or objects",
   flags: {
     out: outFlag,
     kind: { takes: "KIND", about: "hulls, hull, box, sphere or capsule" },
     "max-hulls": { takes: "N", about: "hulls at the most" },
   },
-  files: 1,
+  files: MESH_FILES,
   async run(call, session) {
     const out = String(call.flags.out);
     checkOut(out);
@@ -25,7 +25,7 @@ export const collide = defineCommand({
       "capsule",
     ]);
     const maxHulls = wholeNumber(call, "max-hulls", 8, 1, 256);
-    await session.load(call.files[0], "game");
+    await session.load(call.files, "game");
     const { report } = await session.run("collide/hulls", { kind, maxHulls });
     session.files.write(
       out,

@@ -2,13 +2,13 @@ import { join } from "node:path";
 import { PROFILES } from "../../core/asset/asset";
 import { shipFiles } from "../../core/ship/ship";
 import { nameFor, oneOf, wholeNumber } from "../arguments";
-import { defineCommand } from "../command";
+import { defineCommand, MESH_FILES } from "../command";
 import { bakeOptions, mapFlags } from "./bake";
 
 export const make = defineCommand({
   name: "make",
   words:
-    "FILE --triangles N --out DIR [--size N] [--padding N] [--maps …] [--samples N] [--max-hulls N] [--profile NAME]",
+    "FILE… --triangles N --out DIR [--size N] [--padding N] [--maps …] [--samples N] [--max-hulls N] [--profile NAME]",
   about: "the whole route: ASSET.glb, the maps and report.json",
   flags: {
     triangles: { takes: "N", required: true, about: "budget over all parts" },
@@ -25,7 +25,7 @@ export const make = defineCommand({
       about: PROFILES.map((each) => `"${each.name}"`).join(" or "),
     },
   },
-  files: 1,
+  files: MESH_FILES,
   writes: (call) =>
     [`${nameFor(call)}.glb`, "report.json"].map((name) =>
       join(String(call.flags.out), name),
@@ -45,12 +45,20 @@ export const make = defineCommand({
         PROFILES.map((each) => each.name),
       ),
     });
-    const intake = await session.load(call.files[0], "source");
+    const intake = await session.load(call.files, "source");
     const survey = await session.run("survey/count", {});
     const settle = await session.run("survey/settle", {});
-    const reduce = await session.run("reduce/to-budget", {
-      unseen: Boolean(call.flags.unseen),
-    });
+    // Game meshes that came along are kept.
+    const { parts } = session.asset;
+    const kept = parts.filter(({ game }) => game).map(({ name }) => name);
+    session.lock(kept, true);
+    const reduce =
+      kept.length < parts.length
+        ? await session.run("reduce/to-budget", {
+            unseen: Boolean(call.flags.unseen),
+          })
+        : { report: {} };
+    session.lock(kept, false);
     if (session.failure) return { files: [], reduce: reduce.report };
     const edges = await session.run("edges/hard-by-angle", {});
     const unwrap = await session.run("unwrap/unwrap", {});

@@ -3,7 +3,7 @@ import { writeMeshFile } from "../../core/formats/index";
 import { MissingInputError } from "../../core/errors";
 import type { Call } from "../arguments";
 import { oneOf, UsageError, wholeNumber } from "../arguments";
-import { defineCommand } from "../command";
+import { defineCommand, MESH_FILES } from "../command";
 import { checkOut, namedMeshes, outFlag } from "../output";
 import type { Session } from "../session";
 
@@ -23,7 +23,7 @@ const WEIGHTS = [
 export const reduce = defineCommand({
   name: "reduce",
   words:
-    "FILE --triangles N --out FILE [--method to-budget|quads|skin|thin] [--parts LIST] [--weights FILE] [--symmetric] [--levels LIST]",
+    "FILE… --triangles N --out FILE [--method to-budget|quads|skin|thin] [--parts LIST] [--weights FILE] [--symmetric] [--levels LIST]",
   about: "to the budget, over all parts together, or another way",
   flags: {
     triangles: { takes: "N", required: true, about: "budget over all parts" },
@@ -49,7 +49,7 @@ export const reduce = defineCommand({
       about: "further levels, such as 8000,3000,800: written as FILE_lod1 …",
     },
   },
-  files: 1,
+  files: MESH_FILES,
   async run(call, session) {
     const triangles = wholeNumber(call, "triangles", 0, 4, 2_000_000);
     const out = String(call.flags.out);
@@ -60,7 +60,7 @@ export const reduce = defineCommand({
       call.flags.weights === undefined
         ? {}
         : session.files.readJson(String(call.flags.weights));
-    await session.load(call.files[0], "source");
+    await session.load(call.files, "source");
     onlyParts(call, session);
     const measure = await takeWeights(weights, session, call);
     const report = await reduceBy(method, call, session, triangles, measure);

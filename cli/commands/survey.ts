@@ -2,7 +2,7 @@ import { writeMeshFile } from "../../core/formats/index";
 import type { Mend } from "../../core/survey/mend";
 import { MENDS } from "../../core/survey/mend";
 import { UsageError } from "../arguments";
-import { defineCommand } from "../command";
+import { defineCommand, MESH_FILES } from "../command";
 import { namedMeshes } from "../output";
 
 /** Findings that go by another name than what mends them. */
@@ -14,7 +14,7 @@ const MENDED_BY: Record<string, Mend> = {
 export const survey = defineCommand({
   name: "survey",
   words:
-    "FILE [--repair LIST [--holes MM] --out FILE] [--unseen [--from WHERE]]",
+    "FILE… [--repair LIST [--holes MM] --out FILE] [--unseen [--from WHERE]]",
   about:
     "counts, defects and where they are; mends them; finds what nobody sees",
   flags: {
@@ -43,14 +43,14 @@ export const survey = defineCommand({
       about: "materials and parts that hide nothing",
     },
   },
-  files: 1,
+  files: MESH_FILES,
   async run(call, session) {
     const { repair, out } = call.flags;
     if ((repair === undefined) !== (out === undefined))
       throw new UsageError("--repair and --out go together");
     const mends = repair === undefined ? [] : mendsOf(String(repair));
     const tolerance = millimetres("tolerance", call.flags.tolerance, 0.01, 100);
-    await session.load(call.files[0], "source", false);
+    await session.load(call.files, "source", false);
     let mended = {};
     if (repair !== undefined) {
       const done = await session.run("survey/repair", {

@@ -1,7 +1,7 @@
 import { writeMeshFile } from "../../core/formats/index";
 import type { Call } from "../arguments";
 import { oneOf, realNumber, wholeNumber } from "../arguments";
-import { defineCommand } from "../command";
+import { defineCommand, MESH_FILES } from "../command";
 import { checkOut, namedMeshes, outFlag } from "../output";
 
 const SHARE = { never: "never", unseen: "never seen together", all: "all" };
@@ -28,7 +28,7 @@ function optionsOf(call: Call): Record<string, unknown> {
 export const unwrap = defineCommand({
   name: "unwrap",
   words:
-    "FILE --out FILE [--size 2048] [--padding 8] [--islands N] [--stretch N] [--share unseen|all] [--tiles N] [--density N] [--keep-seams] [--rotate any|right|none] [--seconds N]",
+    "FILE… --out FILE [--size 2048] [--padding 8] [--islands N] [--stretch N] [--share unseen|all] [--tiles N] [--density N] [--keep-seams] [--rotate any|right|none] [--seconds N]",
   about: "seams, islands, density, packing",
   flags: {
     out: outFlag,
@@ -51,7 +51,7 @@ export const unwrap = defineCommand({
     rotate: { takes: "HOW", about: "any, right or none" },
     seconds: { takes: "N", about: "time for a tighter packing" },
   },
-  files: 1,
+  files: MESH_FILES,
   async run(call, session) {
     const out = String(call.flags.out);
     checkOut(out, true);
@@ -61,7 +61,7 @@ export const unwrap = defineCommand({
       padding: wholeNumber(call, "padding", 8, 0, 64),
     });
     const options = optionsOf(call);
-    await session.load(call.files[0], "game");
+    await session.load(call.files, "game");
     const { report } = await session.run("unwrap/unwrap", options);
     session.files.write(
       out,

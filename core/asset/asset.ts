@@ -62,7 +62,8 @@ export const DEFAULT_BRIEF: Brief = {
   profile: PROFILES[0].name,
 };
 
-export type HullKind = "box" | "sphere" | "capsule" | "convex";
+export const HULL_KINDS = ["box", "sphere", "capsule", "convex"] as const;
+export type HullKind = (typeof HULL_KINDS)[number];
 
 /** One convex collision shape, as a closed triangle mesh and, for the simple kinds, its parameters. */
 export interface Hull {

@@ -108,7 +108,7 @@ describe("what is written is read again", () => {
           metalness: 1,
         },
       ],
-      hulls: [hull],
+      hulls: [{ ...hull, of: "a" }],
       tangents: true,
     });
     expect(await validateGlb("a.glb", glb)).toMatchObject({ errors: 0 });

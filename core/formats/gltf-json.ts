@@ -1,4 +1,5 @@
 import type { JSONDocument } from "@gltf-transform/core";
+import { HULL_KINDS } from "../asset/asset";
 import { MeshFormatError } from "../errors";
 import { MOST_ELEMENTS, checkPartCount } from "./limits";
 
@@ -387,6 +388,7 @@ class GltfCheck {
     };
     return {
       name: text(node.name),
+      ...hullMark(node.extras),
       ...Object.fromEntries(
         Object.entries(place).filter(([, value]) => value !== undefined),
       ),
@@ -483,6 +485,14 @@ const bytesOf = (accessor: Accessor) =>
   accessor.count *
   COMPONENT_BYTES[accessor.componentType] *
   COMPONENTS[accessor.type];
+
+/** The mark of a collision hull, as core/formats/write-gltf.ts leaves it; all other extras are left out. */
+function hullMark(extras: unknown): object {
+  const { hull, of } = ((extras as Json | null)?.arnik ?? {}) as Json;
+  return typeof of === "string" && HULL_KINDS.some((kind) => kind === hull)
+    ? { extras: { kind: hull, of } }
+    : {};
+}
 
 /** A value of the file as it is shown in a refusal. */
 function shown(value: unknown): string {

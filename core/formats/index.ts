@@ -1,12 +1,13 @@
 import type { Hull } from "../asset/asset";
 import { ArnikError, MeshFormatError } from "../errors";
+import type { Mesh } from "../mesh/mesh";
 import { meshFromTriangles, triangleCount } from "../mesh/mesh";
 import { readGltf } from "./read-gltf";
 import { writeGlb, writeGltf } from "./write-gltf";
 import { readMtl, readObj, writeMtl, writeObj } from "./obj";
 import { checkPartCount } from "./limits";
 import { readPly, writePly } from "./ply";
-import type { NamedMesh, RawPart, ReadingNotes } from "./raw-mesh";
+import type { HullOf, NamedMesh, RawPart, ReadingNotes } from "./raw-mesh";
 import { distinctNames, safeName, soundMesh } from "./raw-mesh";
 import { readStl, writeStl } from "./stl";
 import { plainText } from "./text-reader";
@@ -26,6 +27,9 @@ export interface ReadPart extends NamedMesh, ReadingNotes {
   /** The name in the file, before it was made safe and distinct. */
   written: string;
   nodeScale?: readonly [number, number, number];
+  /** Where it is no part of its own: a collision hull, or a lighter level of the part of that name. */
+  hull?: HullOf;
+  level?: number;
 }
 
 export interface ReadMeshes {
@@ -74,6 +78,7 @@ export async function readMeshFiles(
   const read: Omit<ReadPart, "name">[] = [];
   const names: string[] = [];
   for (const { name, bytes } of meshFiles) {
+    const level = levelOf(name, meshFiles);
     if (bytes.length > LARGEST_FILE)
       throw new MeshFormatError(
         name,
@@ -86,12 +91,17 @@ export async function readMeshFiles(
       const { reading, ...mesh } = soundMesh(name, raw, notes, join || splits);
       if (triangleCount(mesh) === 0) continue;
       checkPartCount(name, names.length + 1);
-      names.push(safeName(raw.name, safeName(stemOf(name), "part")));
+      const safe = safeName(raw.name, safeName(stemOf(name), "part"));
+      const hull = raw.hull ?? hullByName(safe, mesh);
+      const role = { ...(hull && { hull }), ...(level && { level }) };
+      // Levels have the names of their parts.
+      names.push(level ? `${safe} of level ${level}` : safe);
       read.push({
         mesh,
-        written: names.at(-1)!,
+        written: safe,
         nodeScale: raw.nodeScale,
         ...reading,
+        ...role,
       });
     }
   }
@@ -107,11 +117,30 @@ export async function readMeshFiles(
       distinct.filter((name, i) => name !== names[i]).length,
     );
   return {
-    parts: distinct.map((name, i) => ({ name, ...read[i] })),
+    parts: read.map((part, i) => ({
+      name: part.level ? part.written : distinct[i],
+      ...part,
+    })),
     colours,
     opacities,
     notes: [...notes].map(([what, count]) => `${count} ${what}`),
   };
+}
+
+/** Which level of detail a file holds (`NAME_lod2.glb`), where the file of that name came along; 0 for none. */
+function levelOf(name: string, files: readonly GivenFile[]): number {
+  const [, base, level] = /^(.+)_lod(\d{1,2})$/.exec(stemOf(name)) ?? [];
+  return base && files.some((file) => stemOf(file.name) === base)
+    ? Number(level)
+    : 0;
+}
+
+/** A hull as formats hold it that know no marks: by its name and the only material that hulls have. */
+function hullByName(name: string, mesh: Mesh): HullOf | undefined {
+  const [, of] = /^(.+)_hull_\d+$/.exec(name) ?? [];
+  return of && mesh.materials.length === 1 && mesh.materials[0] === "hull"
+    ? { kind: "convex", of }
+    : undefined;
 }
 
 async function readRaw(

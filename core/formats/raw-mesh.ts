@@ -1,4 +1,5 @@
 import { MeshFormatError } from "../errors";
+import type { HullKind } from "../asset/asset";
 import type { Mesh } from "../mesh/mesh";
 import { compactVertices, createMesh } from "../mesh/mesh";
 import { coincident } from "../mesh/weld";
@@ -15,8 +16,16 @@ export interface RawPart {
   hard: Uint8Array | null;
   faceMaterials: Uint16Array | null;
   materials: string[];
+  /** What it is a collision hull for, where it is one. */
+  hull?: HullOf;
   /** Scale along the node's axes, where it is uneven or mirrors; it is in the positions already. */
   nodeScale?: readonly [number, number, number];
+}
+
+/** A collision hull in a file: its kind, and the part that it stands for. */
+export interface HullOf {
+  kind: HullKind;
+  of: string;
 }
 
 export interface NamedMesh {

@@ -6,7 +6,7 @@ import { cofactorOf, determinant } from "../space/transform";
 import { bytesOfDataUri } from "./data-uri";
 import { readableGltf } from "./gltf-json";
 import { hexColour } from "./obj";
-import type { RawPart } from "./raw-mesh";
+import type { HullOf, RawPart } from "./raw-mesh";
 
 /** Extensions that change only looks, so that a mesh can be read without them, or that are read. */
 const HARMLESS =
@@ -275,6 +275,8 @@ function partOf(
     faceMaterials: new Uint16Array(corners / 3),
     materials,
   };
+  const { kind, of } = node.getExtras() as Partial<HullOf>;
+  if (kind && of) part.hull = { kind, of };
   const mirrored = determinant(matrix) < 0;
   const scale = [0, 4, 8].map((k) =>
     Math.hypot(matrix[k], matrix[k + 1], matrix[k + 2]),

@@ -18,7 +18,8 @@ export interface GltfExtras {
   looks?: readonly SurfaceLook[];
   /** For each material the first that its name ends like. */
   images?: readonly GltfImages[];
-  hulls?: readonly Hull[];
+  /** Hulls, with the part that each stands for. */
+  hulls?: readonly (Hull & { of: string })[];
   /** Whether to write tangents; needs UVs. */
   tangents?: boolean;
 }
@@ -131,6 +132,7 @@ function gltfDocument(
     scene.addChild(
       document
         .createNode(hull.name)
+        .setExtras({ arnik: { hull: hull.kind, of: hull.of } })
         .setMesh(document.createMesh(hull.name).addPrimitive(primitive)),
     );
   }

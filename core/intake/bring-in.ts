@@ -1,4 +1,4 @@
-import type { Asset, Part } from "../asset/asset";
+import type { Asset, Hull, Part } from "../asset/asset";
 import { createPart, spaced, UNNAMED } from "../asset/asset";
 import { extentsOf } from "../asset/extents";
 import { mapParts, totalTriangles } from "../asset/parts";
@@ -97,7 +97,8 @@ export const bringIn = defineOperation({
     };
     let next: Asset = asset;
     const found: Found[] = [];
-    for (const part of read) {
+    const own = read.filter(({ hull, level }) => !hull && !level);
+    for (const part of own) {
       const role = roleOf(part.name, options.role, patterns);
       const name = stripMarkers(part.name, patterns[role]) ?? part.name;
       next = put(
@@ -108,6 +109,9 @@ export const bringIn = defineOperation({
       );
       found.push(...foundWhileReading(name, part));
     }
+    next = withHullsAndLevels(next, read, (mesh) =>
+      orient(mesh, metres, options.up === "z"),
+    );
     const known = new Set(next.looks.map((look) => look.material));
     const looks = [...next.looks];
     for (const [material, colour] of colours)
@@ -134,13 +138,13 @@ export const bringIn = defineOperation({
       asset: next,
       headline: `${next.parts.length} ${next.parts.length === 1 ? "part" : "parts"}`,
       report: {
-        parts: read.length,
+        parts: own.length,
         triangles,
         sizeMetres: extentsOf(next),
         repairs: notes,
         found,
         ...pairing,
-        summary: `${spaced(triangles)} triangles in ${read.length} parts`,
+        summary: `${spaced(triangles)} triangles in ${own.length} parts`,
       },
     };
   },
@@ -215,6 +219,47 @@ function roleOf(
 ): "source" | "game" {
   if (role !== "both") return role;
   return stripMarkers(name, patterns.game) === null ? "source" : "game";
+}
+
+/**
+ * Puts hulls and levels that came along to the parts that they belong to; those that belong to none become parts.
+ * @param placed how a mesh lies in metres, y up
+ */
+function withHullsAndLevels(
+  asset: Asset,
+  read: readonly ReadPart[],
+  placed: (mesh: Mesh) => Mesh,
+): Asset {
+  const others = read.filter(({ hull, level }) => hull ?? level);
+  const has = (name: string) => asset.parts.some((part) => part.name === name);
+  const ofPart = ({ hull, written }: ReadPart) => hull?.of ?? written;
+  const fitted = mapParts(asset, (part) => {
+    const own = others.filter((other) => ofPart(other) === part.name);
+    if (!own.length) return part;
+    const hulls = own.flatMap(({ written, hull, mesh }): Hull[] => {
+      if (!hull) return [];
+      const { positions, corners } = placed(mesh);
+      return [
+        { name: written, kind: hull.kind, positions, triangles: corners },
+      ];
+    });
+    const levels = own
+      .filter(({ hull }) => !hull)
+      .sort((a, b) => a.level! - b.level!)
+      .map(({ mesh }) => withSeams(placed(mesh)));
+    return {
+      ...part,
+      hulls: hulls.length ? hulls : part.hulls,
+      levels: levels.length ? levels : part.levels,
+    };
+  });
+  return others
+    .filter((other) => !has(ofPart(other)))
+    .reduce(
+      (next, { name, mesh }) =>
+        put(next, name, "source", withSeams(placed(mesh))),
+      fitted,
+    );
 }
 
 function put(

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { encode } from "fast-png";
 import { cube, moved, sphere } from "../../tests/shapes";
-import type { Asset } from "../asset/asset";
+import type { Asset, Hull } from "../asset/asset";
 import { createAsset, createPart } from "../asset/asset";
 import { densityOf, densitySeenFrom, sheetFor } from "../asset/density";
 import {
@@ -14,10 +14,12 @@ import {
 import { pictureSize } from "../formats/picture";
 import { writeMeshFile } from "../formats/index";
 import type { Mesh } from "../mesh/mesh";
-import { vertexCount } from "../mesh/mesh";
+import { triangleCount, vertexCount } from "../mesh/mesh";
+import { triangulate } from "../mesh/triangulate";
 import { plainContext } from "../operation";
 import { KERNELS, findOperation } from "../operations";
 import { runOperation } from "../route";
+import { shipFiles } from "../ship/ship";
 import { boundsOf } from "../space/bounds";
 import { translation } from "../space/transform";
 
@@ -261,6 +263,86 @@ describe("what came in stays what it is", () => {
       },
     );
     expect(asset.looks).toMatchObject([{ material: "pane", opacity: 0.3 }]);
+  });
+});
+
+describe("what was shipped comes back", () => {
+  const triangles = (mesh: Mesh) =>
+    triangulate(mesh).vertices as Uint32Array<ArrayBuffer>;
+  const ball = sphere(8, 10, 1);
+  const shell: Hull = {
+    name: "ball_hull_1",
+    kind: "sphere",
+    positions: ball.positions,
+    triangles: triangles(ball),
+  };
+  const shipped = createAsset("yard", [
+    createPart("ball", 0, { game: ball, hulls: [shell] }),
+    createPart("cube", 1, { game: moved(cube(), 3, 0, 0) }),
+  ]);
+  const back = (files: { name: string; bytes: Uint8Array }[]) =>
+    run("bring-in", createAsset("back"), { role: "game" }, { files });
+
+  it.each(["glb", "obj"])("hulls as hulls (%s)", async (ending) => {
+    const { files } = await shipFiles(shipped, { obj: true, hulls: true });
+    const { asset, report } = await back(
+      files.filter(({ name }) => name === `yard.${ending}`),
+    );
+    expect(asset.parts.map(({ name }) => name)).toEqual(["ball", "cube"]);
+    expect(report.parts).toBe(2);
+    const [{ hulls }] = asset.parts;
+    expect(hulls).toHaveLength(1);
+    expect(hulls[0].name).toBe("ball_hull_1");
+    // Only GLB says which kind they are.
+    expect(hulls[0].kind).toBe(ending === "glb" ? "sphere" : "convex");
+    expect(hulls[0].triangles).toHaveLength(triangles(ball).length);
+    expect(boundsOf(hulls[0].positions)).toEqual(boundsOf(ball.positions));
+  });
+
+  it("levels as levels, nearest first, where their first one came along", async () => {
+    const level = async (name: string, mesh: Mesh) => ({
+      name,
+      bytes: await writeMeshFile(name, [{ name: "ball", mesh }]),
+    });
+    const files = [
+      await level("yard_lod2.glb", sphere(4, 5, 1)),
+      await level("yard.glb", ball),
+      await level("yard_lod1.glb", sphere(6, 7, 1)),
+    ];
+    const { asset } = await back(files);
+    expect(asset.parts.map(({ name }) => name)).toEqual(["ball"]);
+    expect(asset.parts[0].levels.map(triangleCount)).toEqual([
+      triangleCount(sphere(6, 7, 1)),
+      triangleCount(sphere(4, 5, 1)),
+    ]);
+    const alone = await back(files.slice(0, 1));
+    expect(alone.asset.parts[0].levels).toEqual([]);
+    expect(alone.asset.parts[0].game).not.toBeNull();
+  });
+
+  it("hulls of a part that is not there are parts themselves, whatever a file says of them", async () => {
+    const lonely = await writeMeshFile("shell.obj", [
+      { name: "gone_hull_1", mesh: { ...cube(), materials: ["hull"] } },
+    ]);
+    const { asset } = await back([{ name: "shell.obj", bytes: lonely }]);
+    expect(asset.parts.map(({ name }) => name)).toEqual(["gone_hull_1"]);
+    const marked = JSON.parse(
+      new TextDecoder().decode(
+        await writeMeshFile("cube.gltf", [{ name: "cube", mesh: cube() }]),
+      ),
+    ) as { nodes: { extras?: unknown }[] };
+    for (const extras of [
+      { arnik: { hull: "tower", of: "cube" } },
+      { arnik: 7 },
+      { arnik: { hull: "box", of: 9 } },
+      "arnik",
+    ]) {
+      marked.nodes[0].extras = extras;
+      const read = await back([
+        { name: "cube.gltf", bytes: text([JSON.stringify(marked)]) },
+      ]);
+      expect(read.asset.parts.map(({ name }) => name)).toEqual(["cube"]);
+    }
   });
 });
 

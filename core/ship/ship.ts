@@ -88,7 +88,11 @@ export async function shipFiles(
     throw new MissingInputError(
       "there is no game mesh to ship: make one at Reduce",
     );
-  const hulls = options.hulls ? asset.parts.flatMap((part) => part.hulls) : [];
+  const hulls = options.hulls
+    ? asset.parts.flatMap((part) =>
+        part.hulls.map((hull) => ({ ...hull, of: part.name })),
+      )
+    : [];
   const name = safeName(asset.name, "asset");
   const profile = profileOf(asset.brief);
   const files: ShippedFile[] = [];

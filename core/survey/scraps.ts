@@ -12,7 +12,7 @@ import { placesOf } from "../mesh/places";
 const FACES = 0.005;
 const AREA = 0.005;
 /** No vertex of it is farther from that piece than so many mean edges of its. */
-const NEAR = 2;
+const NEAR = 5;
 
 export interface Scraps {
   mesh: Mesh;
@@ -56,8 +56,15 @@ export function dropScraps(mesh: Mesh): Scraps {
       p[a + 2] - p[b + 2],
     );
   }
-  const owner = Uint32Array.from(split.faces, (f) => ofFace[f]);
-  const closest = new ClosestPoint(buildBvh(p, split.vertices), owner);
+  const solid = split.faces.map((f) => 1 - open[ofFace[f]]);
+  if (!solid.includes(1)) return none;
+  const faceAt = split.faces.filter((_, t) => solid[t]);
+  const closest = new ClosestPoint(
+    buildBvh(
+      p,
+      split.vertices.filter((_, i) => solid[(i / 3) | 0]),
+    ),
+  );
   const corners = new Map<number, number[]>();
   const mostFaces = FACES * faces.reduce((most, n) => Math.max(most, n), 0);
   face.forEach((f, c) => {
@@ -73,15 +80,13 @@ export function dropScraps(mesh: Mesh): Scraps {
   for (const [piece, list] of corners) {
     const lies = list.every((c) => {
       const v = 3 * mesh.corners[c];
-      const hit = closest.find(p[v], p[v + 1], p[v + 2], Infinity, piece);
-      if (hit < 0) return false;
-      const on = owner[hit];
+      const hit = faceAt[closest.find(p[v], p[v + 1], p[v + 2])];
+      const on = ofFace[hit];
       return (
-        !open[on] &&
         faces[piece] <= FACES * faces[on] &&
         area[piece] <= AREA * area[on] &&
         Math.sqrt(closest.distance2) <= (NEAR * length[on]) / sides[on] &&
-        materialOf(split.faces[hit]) === materialOf(face[c])
+        materialOf(hit) === materialOf(face[c])
       );
     });
     if (!lies) continue;
