@@ -42,10 +42,47 @@ const PLACED_FREE = 6_000_000;
 /** Beyond that, how many times as many as it holds. */
 const PLACED_TIMES = 8;
 
+/** Beyond that for compressed data: so many times what is compressed. */
+const UNPACKED_TIMES = 64;
+const MESHOPT = "EXT_meshopt_compression";
+const DRACO = "KHR_draco_mesh_compression";
+const MESHOPT_MODES = ["ATTRIBUTES", "TRIANGLES", "INDICES"] as const;
+const MESHOPT_FILTERS = ["NONE", "OCTAHEDRAL", "QUATERNION", "EXPONENTIAL"];
+
+/** A buffer view that is compressed, by EXT_meshopt_compression. */
+export interface PackedView {
+  view: number;
+  buffer: number;
+  byteOffset: number;
+  byteLength: number;
+  count: number;
+  byteStride: number;
+  mode: (typeof MESHOPT_MODES)[number];
+  filter: string;
+}
+
+/** A primitive that is compressed, by KHR_draco_mesh_compression. */
+export interface PackedPrimitive {
+  mesh: number;
+  primitive: number;
+  view: number;
+  /** The number within the compressed data of each attribute that is read. */
+  attributes: Record<string, number>;
+  /** Elements that the JSON promises. */
+  vertices: number;
+  indices: number;
+}
+
+export interface Readable {
+  json: Checked;
+  views: PackedView[];
+  primitives: PackedPrimitive[];
+}
+
 /**
  * The part of a glTF 2.0 JSON that is read, checked clause by clause before anything is made for its counts: every
  * index within its list, every count within the bytes that are there (Khronos glTF 2.0, sections 3.4 to 3.7).
- * What is not read (animations, skins, cameras, textures, extensions) is left out.
+ * What is not read (animations, skins, cameras, textures, most extensions) is left out.
  * @param held bytes of each buffer that are there
  * @throws MeshFormatError naming the place as a JSON path
  */
@@ -53,14 +90,19 @@ export function readableGltf(
   file: string,
   json: unknown,
   held: (buffer: Json, at: number) => number,
-): Checked {
+): Readable {
   return new GltfCheck(file).read(json, held);
 }
 
 class GltfCheck {
+  private readonly views: PackedView[] = [];
+  private readonly primitives: PackedPrimitive[] = [];
+  /** Buffers that stand only for what others hold compressed. */
+  private readonly standIns = new Set<number>();
+
   constructor(private readonly file: string) {}
 
-  read(value: unknown, held: (buffer: Json, at: number) => number): Checked {
+  read(value: unknown, held: (buffer: Json, at: number) => number): Readable {
     const json = this.object(value, "the JSON");
     const version = this.object(json.asset, "asset").version;
     if (typeof version !== "string" || !version.startsWith("2."))
@@ -84,7 +126,7 @@ class GltfCheck {
     );
     const counts = accessors.map((accessor) => accessor.count);
     const meshes = this.list(json, "meshes").map((mesh, i) =>
-      this.mesh(mesh, i, counts, materials.length),
+      this.mesh(mesh, i, counts, materials.length, views),
     );
     const given = this.list(json, "nodes");
     checkPartCount(
@@ -104,7 +146,7 @@ class GltfCheck {
     this.placed(nodes, meshes, counts);
     const used = onlyUsed(accessors, meshes);
     this.decoded(used, buffers);
-    return {
+    const readable = {
       asset: { version: "2.0" },
       ...(scene === undefined ? {} : { scene }),
       scenes,
@@ -115,6 +157,7 @@ class GltfCheck {
       bufferViews: views,
       buffers,
     } as unknown as Checked;
+    return { json: readable, views: this.views, primitives: this.primitives };
   }
 
   private fail(path: string, what: string): never {
@@ -173,6 +216,10 @@ class GltfCheck {
     if (buffer.uri !== undefined && typeof buffer.uri !== "string")
       this.fail(`${path}.uri`, "a text is expected");
     const byteLength = this.whole(buffer.byteLength, `${path}.byteLength`, 1);
+    if (this.extension(buffer, MESHOPT, path)?.fallback === true) {
+      this.standIns.add(i);
+      return { byteLength: 1 };
+    }
     const there = held(buffer, i);
     if (byteLength > there)
       this.fail(
@@ -191,6 +238,11 @@ class GltfCheck {
       0,
     );
     const byteLength = this.whole(view.byteLength, `${path}.byteLength`, 1);
+    const packed = this.extension(view, MESHOPT, path);
+    if (packed)
+      return this.packedView(packed, i, byteLength, view.byteStride, buffers);
+    if (this.standIns.has(buffer))
+      this.fail(path, `buffers[${buffer}] holds only what is compressed`);
     if (byteOffset + byteLength > buffers[buffer].byteLength)
       this.fail(
         path,
@@ -203,6 +255,86 @@ class GltfCheck {
     if (byteStride !== undefined && byteStride > 252)
       this.fail(`${path}.byteStride`, `${byteStride} is over 252`);
     return { buffer, byteOffset, byteLength, byteStride };
+  }
+
+  /** What an object has under the name of an extension. */
+  private extension(holder: Json, name: string, path: string): Json | null {
+    if (holder.extensions === undefined) return null;
+    const all = this.object(holder.extensions, `${path}.extensions`);
+    return all[name] === undefined
+      ? null
+      : this.object(all[name], `${path}.extensions.${name}`);
+  }
+
+  /** Compressed bytes and what they are to become (EXT_meshopt_compression, "JSON schema updates"). */
+  private packedView(
+    packed: Json,
+    i: number,
+    whole: number,
+    stride: unknown,
+    buffers: { byteLength: number }[],
+  ) {
+    const path = `bufferViews[${i}].extensions.${MESHOPT}`;
+    const buffer = this.index(packed.buffer, `${path}.buffer`, buffers.length);
+    const byteOffset = this.whole(
+      packed.byteOffset ?? 0,
+      `${path}.byteOffset`,
+      0,
+    );
+    const byteLength = this.whole(packed.byteLength, `${path}.byteLength`, 1);
+    if (
+      this.standIns.has(buffer) ||
+      byteOffset + byteLength > buffers[buffer].byteLength
+    )
+      this.fail(
+        path,
+        `it reaches to byte ${byteOffset + byteLength}, the buffer has ${this.standIns.has(buffer) ? "none" : buffers[buffer].byteLength}`,
+      );
+    const count = this.whole(packed.count, `${path}.count`, 1);
+    const byteStride = this.whole(packed.byteStride, `${path}.byteStride`, 1);
+    const mode = MESHOPT_MODES.find((each) => each === packed.mode);
+    if (!mode)
+      this.fail(`${path}.mode`, `${shown(packed.mode)} is none that is known`);
+    const filter = packed.filter ?? "NONE";
+    if (!MESHOPT_FILTERS.some((each) => each === filter))
+      this.fail(`${path}.filter`, `${shown(filter)} is none that is known`);
+    if (
+      count > MOST_ELEMENTS ||
+      (mode === "ATTRIBUTES"
+        ? byteStride % 4 || byteStride > 256
+        : byteStride !== 2 && byteStride !== 4) ||
+      (mode === "TRIANGLES" && count % 3)
+    )
+      this.fail(path, `${count} elements of ${byteStride} bytes can't be so`);
+    if (count * byteStride !== whole)
+      this.fail(
+        `${path}.count`,
+        `${count} elements of ${byteStride} bytes are not the ${whole} of the view`,
+      );
+    if (whole > Math.max(DECODED_FREE, UNPACKED_TIMES * byteLength))
+      this.fail(
+        `${path}.count`,
+        `${whole} bytes can't come of ${byteLength} compressed ones`,
+      );
+    this.views.push({
+      view: i,
+      buffer,
+      byteOffset,
+      byteLength,
+      count,
+      byteStride,
+      mode,
+      filter: filter as string,
+    });
+    return {
+      buffer: 0,
+      byteOffset: 0,
+      byteLength: whole,
+      byteStride:
+        stride === undefined
+          ? undefined
+          : this.whole(stride, `bufferViews[${i}].byteStride`, 1),
+    };
   }
 
   private accessor(
@@ -323,7 +455,13 @@ class GltfCheck {
     };
   }
 
-  private mesh(mesh: Json, i: number, counts: number[], materials: number) {
+  private mesh(
+    mesh: Json,
+    i: number,
+    counts: number[],
+    materials: number,
+    views: unknown[],
+  ) {
     const path = `meshes[${i}]`;
     const primitives = this.list(mesh, "primitives", `${path}.primitives`);
     return {
@@ -340,6 +478,9 @@ class GltfCheck {
               counts.length,
             );
         const vertices = counts[attributes.POSITION] ?? 0;
+        const packed = this.extension(primitive, DRACO, at);
+        if (packed)
+          this.packedPrimitive(packed, i, p, primitive, counts, views.length);
         for (const name of ATTRIBUTES)
           if (
             attributes[name] !== undefined &&
@@ -376,6 +517,47 @@ class GltfCheck {
         };
       }),
     };
+  }
+
+  /** A primitive whose data is compressed (KHR_draco_mesh_compression, "Restrictions on geometry type"). */
+  private packedPrimitive(
+    packed: Json,
+    mesh: number,
+    p: number,
+    primitive: Json,
+    counts: number[],
+    views: number,
+  ): void {
+    const at = `meshes[${mesh}].primitives[${p}]`;
+    const path = `${at}.extensions.${DRACO}`;
+    const given = this.object(primitive.attributes, `${at}.attributes`);
+    const inside = this.object(packed.attributes, `${path}.attributes`);
+    const attributes: Record<string, number> = {};
+    for (const name of ATTRIBUTES)
+      if (given[name] !== undefined && inside[name] !== undefined)
+        attributes[name] = this.whole(
+          inside[name],
+          `${path}.attributes.${name}`,
+          0,
+        );
+    if (attributes.POSITION === undefined)
+      this.fail(`${path}.attributes`, "there are no positions");
+    if (primitive.indices === undefined)
+      this.fail(`${at}.indices`, "compressed faces need them");
+    if (![4, 5, undefined].some((mode) => mode === primitive.mode))
+      this.fail(`${at}.mode`, "only triangles and strips are compressed");
+    this.primitives.push({
+      mesh,
+      primitive: p,
+      view: this.index(packed.bufferView, `${path}.bufferView`, views),
+      attributes,
+      vertices:
+        counts[
+          this.index(given.POSITION, `${at}.attributes.POSITION`, counts.length)
+        ],
+      indices:
+        counts[this.index(primitive.indices, `${at}.indices`, counts.length)],
+    });
   }
 
   private node(node: Json, i: number, meshes: number) {
@@ -436,7 +618,9 @@ class GltfCheck {
   /** What is read into memory must be in some proportion to what the file holds. */
   private decoded(accessors: Accessor[], buffers: { byteLength: number }[]) {
     const held = buffers.reduce((sum, { byteLength }) => sum + byteLength, 0);
-    const most = Math.max(DECODED_FREE, DECODED_TIMES * held);
+    const packed = this.views.length + this.primitives.length > 0;
+    const times = packed ? UNPACKED_TIMES : DECODED_TIMES;
+    const most = Math.max(DECODED_FREE, times * held);
     let sum = 0;
     accessors.forEach((accessor, i) => {
       sum += bytesOf(accessor);

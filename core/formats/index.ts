@@ -27,6 +27,7 @@ export interface ReadPart extends NamedMesh, ReadingNotes {
   /** The name in the file, before it was made safe and distinct. */
   written: string;
   nodeScale?: readonly [number, number, number];
+  group?: string;
   /** Where it is no part of its own: a collision hull, or a lighter level of the part of that name. */
   hull?: HullOf;
   level?: number;
@@ -100,6 +101,7 @@ export async function readMeshFiles(
         mesh,
         written: safe,
         nodeScale: raw.nodeScale,
+        ...(raw.group && { group: safeName(raw.group, "group") }),
         ...reading,
         ...role,
       });

@@ -2,6 +2,7 @@ import { MeshFormatError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { buildEdges } from "../mesh/edges";
 import { faceCount, faceOfCorners } from "../mesh/mesh";
+import { coincident } from "../mesh/weld";
 import type { NamedMesh, RawPart } from "./raw-mesh";
 import { MOST_MATERIALS, checkPartCount } from "./limits";
 import { NumberList, TextReader } from "./text-reader";
@@ -15,10 +16,12 @@ interface Piece {
   starts: NumberList;
   smoothing: NumberList;
   material: NumberList;
+  /** The group that each face was written in, by number. */
+  group: NumberList;
 }
 
 /**
- * Reads Wavefront OBJ: objects and groups become parts (objects where there are any), negative indices count
+ * Reads Wavefront OBJ: objects become parts, and their groups where no surface goes on from one into another; groups alone do too, negative indices count
  * back, smoothing groups become hard edges where the file has no normals.
  * @throws MeshFormatError naming file and line
  */
@@ -34,6 +37,8 @@ export function readObj(file: string, bytes: Uint8Array): RawPart[] {
   const ownerOf = new NumberList(1 << 16);
   let object = "";
   let group = "";
+  let groupNumber = -1;
+  const groups = new Map<string, number>();
   let material = -1;
   let smoothing = 0;
   let lines = 0;
@@ -60,16 +65,7 @@ export function readObj(file: string, bytes: Uint8Array): RawPart[] {
     const name = object || group;
     let piece = pieces.get(name);
     if (!piece) {
-      piece = {
-        name,
-        v: new NumberList(16),
-        vt: new NumberList(16),
-        vn: new NumberList(16),
-        starts: new NumberList(16),
-        smoothing: new NumberList(16),
-        material: new NumberList(16),
-      };
-      piece.starts.push(0);
+      piece = newPiece(name);
       pieces.set(name, piece);
       checkPartCount(file, pieces.size);
     }
@@ -82,6 +78,7 @@ export function readObj(file: string, bytes: Uint8Array): RawPart[] {
     piece.starts.push(piece.v.length);
     piece.smoothing.push(smoothing);
     piece.material.push(material);
+    piece.group.push(object ? groupNumber : -1);
   };
   for (; !reader.done; reader.nextLine()) {
     if (reader.atLineEnd()) continue;
@@ -108,6 +105,7 @@ export function readObj(file: string, bytes: Uint8Array): RawPart[] {
         break;
       case "g":
         group = reader.restOfLine();
+        groupNumber = numberOf(groups, group);
         break;
       case "usemtl":
         material = numberOf(materials, reader.restOfLine());
@@ -135,9 +133,75 @@ export function readObj(file: string, bytes: Uint8Array): RawPart[] {
   const loose = looseVertices(pieces, points.length / 3, owners, ownerOf);
   const place = new Int32Array(points.length / 3).fill(-1);
   const names = [...materials.keys()];
-  return [...pieces.values()].map((piece) =>
-    partOf(piece, loose.get(piece) ?? [], points, place, uvs, normals, names),
+  const groupNames = [...groups.keys()];
+  const parts = [...pieces.values()].flatMap((piece) =>
+    byGroup(piece, points, groupNames).map((own, i) => ({
+      ...partOf(
+        own,
+        i ? [] : (loose.get(piece) ?? []),
+        points,
+        place,
+        uvs,
+        normals,
+        names,
+      ),
+      ...(own !== piece && { group: piece.name }),
+    })),
   );
+  checkPartCount(file, parts.length);
+  return parts;
+}
+
+/** Groups of an object as pieces of their own, where no surface goes on from one into another; or the piece itself. */
+function byGroup(
+  piece: Piece,
+  points: Float32Array,
+  names: readonly string[],
+): Piece[] {
+  const faces = piece.group.length;
+  const first = piece.group.get(0);
+  let alike = true;
+  for (let f = 1; f < faces && alike; f++) alike = piece.group.get(f) === first;
+  if (alike) return [piece];
+  const target = coincident(points, 0);
+  const owner = new Int32Array(points.length / 3).fill(-2);
+  for (let f = 0; f < faces; f++)
+    for (let c = piece.starts.get(f); c < piece.starts.get(f + 1); c++) {
+      const v = target[piece.v.get(c)];
+      if (owner[v] !== -2 && owner[v] !== piece.group.get(f)) return [piece];
+      owner[v] = piece.group.get(f);
+    }
+  const pieces = new Map<number, Piece>();
+  for (let f = 0; f < faces; f++) {
+    const group = piece.group.get(f);
+    let own = pieces.get(group);
+    if (!own) pieces.set(group, (own = newPiece(names[group] ?? piece.name)));
+    for (let c = piece.starts.get(f); c < piece.starts.get(f + 1); c++) {
+      own.v.push(piece.v.get(c));
+      own.vt.push(piece.vt.get(c));
+      own.vn.push(piece.vn.get(c));
+    }
+    own.starts.push(own.v.length);
+    own.smoothing.push(piece.smoothing.get(f));
+    own.material.push(piece.material.get(f));
+    own.group.push(group);
+  }
+  return [...pieces.values()];
+}
+
+function newPiece(name: string): Piece {
+  const starts = new NumberList(16);
+  starts.push(0);
+  return {
+    name,
+    v: new NumberList(16),
+    vt: new NumberList(16),
+    vn: new NumberList(16),
+    starts,
+    smoothing: new NumberList(16),
+    material: new NumberList(16),
+    group: new NumberList(16),
+  };
 }
 
 /** Vertices that no face uses, by the piece under whose name they were written (the only one, where it is). */

@@ -16,6 +16,8 @@ export interface RawPart {
   hard: Uint8Array | null;
   faceMaterials: Uint16Array | null;
   materials: string[];
+  /** What holds it in the file, besides others: the group it comes in. */
+  group?: string;
   /** What it is a collision hull for, where it is one. */
   hull?: HullOf;
   /** Scale along the node's axes, where it is uneven or mirrors; it is in the positions already. */

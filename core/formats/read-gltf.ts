@@ -4,13 +4,15 @@ import type { Material, Node as GltfNode } from "@gltf-transform/core";
 import { MeshFormatError } from "../errors";
 import { cofactorOf, determinant } from "../space/transform";
 import { bytesOfDataUri } from "./data-uri";
+import type { Readable } from "./gltf-json";
 import { readableGltf } from "./gltf-json";
+import { unpack } from "./unpack-gltf";
 import { hexColour } from "./obj";
 import type { HullOf, RawPart } from "./raw-mesh";
 
 /** Extensions that change only looks, so that a mesh can be read without them, or that are read. */
 const HARMLESS =
-  /^(KHR_materials_|KHR_texture_transform$|KHR_lights_punctual$|KHR_mesh_quantization$)/;
+  /^(KHR_materials_|KHR_texture_transform$|KHR_lights_punctual$|KHR_mesh_quantization$|KHR_draco_mesh_compression$|EXT_meshopt_compression$)/;
 
 export interface GltfContents {
   parts: RawPart[];
@@ -63,6 +65,7 @@ export async function readGltf(
     const part = partOf(file, node, found);
     if (part) found.parts.push(part);
   }
+  leaveWrapperOut(found.parts);
   if (!found.parts.length)
     throw new MeshFormatError(
       file,
@@ -71,6 +74,20 @@ export async function readGltf(
         : "there is no mesh of triangles in its scene",
     );
   return found;
+}
+
+/** A node that holds everything is no group. */
+function leaveWrapperOut(parts: RawPart[]): void {
+  const [first] = parts;
+  if (parts.every(({ group }) => group === first.group))
+    for (const part of parts) delete part.group;
+}
+
+/** Name of the nearest node above that has one: parts below it are its group. */
+function groupOf(node: GltfNode): string {
+  for (let at = node.getParentNode(); at; at = at.getParentNode())
+    if (at.getName()) return at.getName();
+  return "";
 }
 
 const isGlb = (bytes: Uint8Array) =>
@@ -112,13 +129,26 @@ async function readContainer(
     at += 8 + size;
   }
   const data = chunks[1] ?? new Uint8Array(0);
-  const json = readableGltf(file, parse(file, chunks[0]), (buffer, i) =>
+  const readable = readableGltf(file, parse(file, chunks[0]), (buffer, i) =>
     buffer.uri === undefined && i === 0 ? data.length : 0,
   );
-  return new WebIO().readJSON({
-    json,
-    resources: { [CONTAINER_DATA]: data as Uint8Array<ArrayBuffer> },
+  return unpacked(file, readable, {
+    [CONTAINER_DATA]: data as Uint8Array<ArrayBuffer>,
   });
+}
+
+/** The document of a checked JSON, with what is compressed in it unpacked. */
+async function unpacked(
+  file: string,
+  readable: Readable,
+  resources: Record<string, Uint8Array<ArrayBuffer>>,
+): Promise<Document> {
+  if (readable.views.length || readable.primitives.length)
+    await unpack(file, readable, (i) => {
+      const uri = readable.json.buffers?.[i]?.uri;
+      return resources[uri ?? CONTAINER_DATA];
+    }).then((made) => Object.assign(resources, made));
+  return new WebIO().readJSON({ json: readable.json, resources });
 }
 
 async function readLoose(
@@ -128,7 +158,7 @@ async function readLoose(
 ): Promise<Document> {
   const resources: Record<string, Uint8Array<ArrayBuffer>> = {};
   const names = new Map<string, string>();
-  const json = readableGltf(file, parse(file, bytes), ({ uri }) => {
+  const readable = readableGltf(file, parse(file, bytes), ({ uri }) => {
     if (typeof uri !== "string") return 0;
     const data = uri.startsWith("data:")
       ? bytesOfDataUri(uri)
@@ -144,9 +174,9 @@ async function readLoose(
     names.set(uri, name);
     return data.length;
   });
-  for (const buffer of json.buffers ?? [])
+  for (const buffer of readable.json.buffers ?? [])
     if (buffer.uri) buffer.uri = names.get(buffer.uri);
-  return new WebIO().readJSON({ json, resources });
+  return unpacked(file, readable, resources);
 }
 
 function parse(file: string, bytes: Uint8Array): unknown {
@@ -275,6 +305,8 @@ function partOf(
     faceMaterials: new Uint16Array(corners / 3),
     materials,
   };
+  const group = groupOf(node);
+  if (group) part.group = group;
   const { kind, of } = node.getExtras() as Partial<HullOf>;
   if (kind && of) part.hull = { kind, of };
   const mirrored = determinant(matrix) < 0;

@@ -106,6 +106,7 @@ export const bringIn = defineOperation({
         name,
         role,
         withSeams(orient(part.mesh, metres, options.up === "z")),
+        part.group,
       );
       found.push(...foundWhileReading(name, part));
     }
@@ -267,12 +268,16 @@ function put(
   name: string,
   role: "source" | "game",
   mesh: Mesh,
+  group = "",
 ): Asset {
   if (asset.parts.some((part) => part.name === name))
     return mapParts(asset, (part) =>
       part.name === name ? { ...part, [role]: mesh } : part,
     );
-  const part: Part = createPart(name, asset.parts.length, { [role]: mesh });
+  const part: Part = createPart(name, asset.parts.length, {
+    [role]: mesh,
+    group,
+  });
   return { ...asset, parts: [...asset.parts, part] };
 }
 

@@ -266,6 +266,87 @@ describe("what came in stays what it is", () => {
   });
 });
 
+describe("groups in a file", () => {
+  const groupsOf = async (name: string, bytes: Uint8Array) =>
+    (
+      await run(
+        "bring-in",
+        createAsset("groups"),
+        {},
+        { files: [{ name, bytes }] },
+      )
+    ).asset.parts.map((part) => [part.name, part.group]);
+  const square = (z: number) =>
+    [
+      [0, 0],
+      [1, 0],
+      [1, 1],
+      [0, 1],
+    ].map(([x, y]) => `v ${x} ${y} ${z}`);
+
+  it("under an object of OBJ are kept where they lie apart, and are one part where a surface goes on", async () => {
+    const apart = [
+      "o cart",
+      ...square(0),
+      ...square(2),
+      "g bed",
+      "f 1 2 3 4",
+      "g wheel",
+      "f 5 6 7 8",
+      "o lamp",
+      ...square(5),
+      "g glass",
+      "f 9 10 11 12",
+    ];
+    expect(await groupsOf("cart.obj", text(apart))).toEqual([
+      ["bed", "cart"],
+      ["wheel", "cart"],
+      ["lamp", ""],
+    ]);
+    const [, ...joined] = apart;
+    joined[joined.indexOf("f 5 6 7 8")] = "f 3 6 7 8";
+    expect(await groupsOf("cart.obj", text(["o cart", ...joined]))).toEqual([
+      ["cart", ""],
+      ["lamp", ""],
+    ]);
+    // The same place under another number is the same surface.
+    const doubled = apart.map((line) => line.replace(/ 2$/, " 0"));
+    expect((await groupsOf("cart.obj", text(doubled)))[0]).toEqual([
+      "cart",
+      "",
+    ]);
+  });
+
+  it("are nodes above nodes of glTF, but not one that holds them all", async () => {
+    const json = JSON.parse(
+      new TextDecoder().decode(
+        await writeMeshFile("a.gltf", [
+          { name: "bed", mesh: cube() },
+          { name: "wheel", mesh: cube() },
+          { name: "lamp", mesh: cube() },
+        ]),
+      ),
+    ) as {
+      nodes: { name?: string; mesh?: number; children?: number[] }[];
+      scenes: { nodes: number[] }[];
+    };
+    const { nodes } = json;
+    const cart = nodes.push({ name: "cart", children: [0, 1] }) - 1;
+    const bare = nodes.push({ children: [cart, 2] }) - 1;
+    json.scenes[0].nodes = [nodes.push({ name: "all", children: [bare] }) - 1];
+    expect(await groupsOf("a.gltf", text([JSON.stringify(json)]))).toEqual([
+      ["bed", "cart"],
+      ["wheel", "cart"],
+      ["lamp", "all"],
+    ]);
+    nodes[bare].children = [cart];
+    expect(await groupsOf("a.gltf", text([JSON.stringify(json)]))).toEqual([
+      ["bed", ""],
+      ["wheel", ""],
+    ]);
+  });
+});
+
 describe("what was shipped comes back", () => {
   const triangles = (mesh: Mesh) =>
     triangulate(mesh).vertices as Uint32Array<ArrayBuffer>;
