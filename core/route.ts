@@ -29,7 +29,7 @@ export async function runOperation<O extends object>(
       asset,
     ),
     asset,
-    () => context.check(),
+    context,
   );
   if (!operation.makesResult && !operation.keepsReport && !operation.refreshes)
     return result;

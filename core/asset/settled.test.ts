@@ -93,3 +93,33 @@ it("follows the source, and the rules that are left on", async () => {
   )!;
   expect(reduce).toMatchObject({ state: "stale", changed: ["source meshes"] });
 });
+
+it("says which source is being settled, and stops where that is wanted", async () => {
+  const told: string[] = [];
+  const asset = createAsset("told", [
+    createPart("scan", 0, { source: scanLike(3, 4000, DIRTY) }),
+  ]);
+  await runOperation(
+    findOperation("survey/settle"),
+    asset,
+    {},
+    {
+      ...context,
+      progress: (_, step) => told.push(step),
+    },
+  );
+  expect(told).toContain("settling scan");
+  await expect(
+    runOperation(
+      findOperation("survey/settle"),
+      asset,
+      {},
+      {
+        ...context,
+        check: () => {
+          throw new Error("stopped");
+        },
+      },
+    ),
+  ).rejects.toThrow("stopped");
+});

@@ -3,6 +3,7 @@ import { ON_CORNERS, takeFaces } from "../mesh/mesh";
 import type { Settled } from "../mesh/settle/settle";
 import { settleMesh } from "../mesh/settle/settle";
 import { keepSettled } from "../mesh/settle/settled-of";
+import type { Context } from "../operation";
 import type { Asset, Part } from "./asset";
 import { mapParts } from "./parts";
 
@@ -22,7 +23,7 @@ export interface SettledSource {
 export function withSettledSources(
   asset: Asset,
   before: Asset | undefined,
-  check: () => void,
+  { check, progress }: Pick<Context, "check" | "progress">,
 ): Asset {
   const without = new Set(asset.settleWithout);
   const alike =
@@ -46,7 +47,10 @@ export function withSettledSources(
     const settled =
       old && sameCorners(old.source!, part.source)
         ? takenOver(old.settled!, part.source)
-        : settledBy(part.source, without, check);
+        : settledBy(part.source, without, () => {
+            progress(0.95, `settling ${part.name}`);
+            check();
+          });
     registerSettled(part.source, settled);
     return { ...part, settled };
   });

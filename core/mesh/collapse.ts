@@ -3,6 +3,7 @@ import { outlineShares } from "../space/outline";
 import { triangleArea } from "../space/sample";
 import { BucketQueue } from "./bucket-queue";
 import { costComponents, nameComponents } from "./collapse-components";
+import { CollapseTopology } from "./collapse-topology";
 import type { CollapseWeights } from "./collapse-planes";
 import {
   addEdgePlanes,
@@ -149,6 +150,7 @@ export class Collapser {
   readonly firstCorner: Int32Array;
   readonly nextCorner: Int32Array;
   private readonly stamps: Int32Array;
+  private readonly topology: CollapseTopology;
   private readonly seen: Int32Array;
   private seenRound = 0;
   private passStamp = 0;
@@ -159,7 +161,7 @@ export class Collapser {
   /** By component: the squared distance that a thin triangle is worth at most, metres². */
   private readonly far2: Float64Array;
   private readonly start: number;
-  private readonly border: Uint8Array;
+  readonly border: Uint8Array;
   /** Which way the surface faces where a triangle is too thin to say. */
   private readonly sides: FaceSides;
   private readonly inMirror: Uint8Array | null;
@@ -207,6 +209,7 @@ export class Collapser {
     this.border = new Uint8Array(vertices);
     this.linkCorners();
     this.sides = new FaceSides(soup, this);
+    this.topology = new CollapseTopology(soup, this);
     addFacePlanes(soup, this.quadrics, options.faceWeight ?? null);
     addEdgePlanes(
       soup,
@@ -612,110 +615,11 @@ export class Collapser {
     this.misshaped = false;
     if (this.left && this.considerate && (this.left[a] || this.left[b]))
       return false;
-    if (!this.linkCondition(a, b)) return false;
+    if (!this.topology.mayJoin(a, b, !this.considerate)) return false;
     return (
       this.staysSound(a, b, x, y, z, level) &&
       this.staysSound(b, a, x, y, z, level)
     );
-  }
-
-  /** The ends may only share the neighbours that the faces at the edge give them (Dey et al. 1999). */
-  private linkCondition(a: number, b: number): boolean {
-    const { triangles } = this.soup;
-    const { nextCorner, firstCorner, seen, alive } = this;
-    const mine = ++this.seenRound;
-    const both = ++this.seenRound;
-    for (let c = firstCorner[a]; c >= 0; c = nextCorner[c]) {
-      const t = (c / 3) | 0;
-      if (!alive[t]) continue;
-      seen[triangles[3 * t]] = mine;
-      seen[triangles[3 * t + 1]] = mine;
-      seen[triangles[3 * t + 2]] = mine;
-    }
-    seen[a] = both;
-    seen[b] = both;
-    let common = 0;
-    let shared = 0;
-    for (let c = firstCorner[b]; c >= 0; c = nextCorner[c]) {
-      const t = (c / 3) | 0;
-      if (!alive[t]) continue;
-      for (let k = 0; k < 3; k++) {
-        const w = triangles[3 * t + k];
-        if (w === a) shared++;
-        if (seen[w] === mine) {
-          seen[w] = both;
-          common++;
-        }
-      }
-    }
-    if (common === 2 && shared === 1 && !this.considerate)
-      return this.closesHole(a, b);
-    if (common !== shared || shared > 2) return false;
-    if (shared === 2) {
-      if (this.border[a] && this.border[b]) return false;
-      return !this.isTetrahedron(a, b);
-    }
-    return true;
-  }
-
-  /** Whether an edge is one side of a hole of three: joining its ends closes the hole and nothing else. */
-  private closesHole(a: number, b: number): boolean {
-    const { triangles } = this.soup;
-    for (let c = this.firstCorner[a]; c >= 0; c = this.nextCorner[c]) {
-      const t = (c / 3) | 0;
-      if (!this.alive[t]) continue;
-      for (let k = 0; k < 3; k++) {
-        const w = triangles[3 * t + k];
-        if (w === a || w === b) continue;
-        if (this.usesOf(a, w) === 1 && this.usesOf(b, w) === 1) return true;
-      }
-    }
-    return false;
-  }
-
-  /** Where holes may have closed, vertices round them are on no border any more. */
-  private lookForBorder(a: number): void {
-    const { triangles } = this.soup;
-    const at = (v: number) => {
-      for (let c = this.firstCorner[v]; c >= 0; c = this.nextCorner[c]) {
-        const t = (c / 3) | 0;
-        if (!this.alive[t]) continue;
-        for (let k = 0; k < 3; k++) {
-          const w = triangles[3 * t + k];
-          if (w !== v && this.usesOf(v, w) === 1) return 1;
-        }
-      }
-      return 0;
-    };
-    for (let c = this.firstCorner[a]; c >= 0; c = this.nextCorner[c])
-      for (let k = 0; k < 3; k++) {
-        const w = triangles[3 * ((c / 3) | 0) + k];
-        if (this.border[w]) this.border[w] = at(w);
-      }
-  }
-
-  /** How many faces have both vertices. */
-  private usesOf(a: number, b: number): number {
-    const { triangles } = this.soup;
-    let uses = 0;
-    for (let c = this.firstCorner[a]; c >= 0; c = this.nextCorner[c]) {
-      const t = (c / 3) | 0;
-      if (!this.alive[t]) continue;
-      for (let k = 0; k < 3; k++) if (triangles[3 * t + k] === b) uses++;
-    }
-    return uses;
-  }
-
-  /** A tetrahedron passes the link condition, but its collapse leaves two faces back to back. */
-  private isTetrahedron(a: number, b: number): boolean {
-    return this.valence(a) === 3 && this.valence(b) === 3;
-  }
-
-  private valence(v: number): number {
-    let count = 0;
-    for (let c = this.firstCorner[v]; c >= 0; c = this.nextCorner[c])
-      count += this.alive[(c / 3) | 0];
-    return count;
   }
 
   /** Whether the faces of v that stay keep their side and their shape when v moves to the point. */
@@ -845,7 +749,7 @@ export class Collapser {
     positions[3 * a + 2] = z;
     for (let c = head; c >= 0; c = nextCorner[c])
       this.sides.renew(soup, (c / 3) | 0);
-    if (this.border[a] && !this.considerate) this.lookForBorder(a);
+    if (this.border[a] && !this.considerate) this.topology.lookForBorder(a);
     this.stamps[a]++;
     this.stamps[b] = -(1 << 30);
     this.live -= gone;

@@ -44,7 +44,7 @@ export const settleSources = defineOperation({
     const next = withSettledSources(
       { ...asset, settleWithout: without },
       asset,
-      () => context.check(),
+      context,
     );
     const parts = next.parts.flatMap((part): SettledPart[] => {
       if (!part.source || part.repeat || !part.settled) return [];
