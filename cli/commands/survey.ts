@@ -24,7 +24,7 @@ export const survey = defineCommand({
     },
     holes: {
       takes: "MM",
-      about: "closes holes up to this wide; half the longest side of a part",
+      about: "closes holes up to this wide; all but those that may be meant",
     },
     out: { takes: "FILE", about: "where the mended meshes go" },
     tolerance: {

@@ -53,10 +53,14 @@ export interface Hole {
 /** A loop that closes off as much as this of the surface's area is the outline of a sheet. */
 const OUTLINE = 0.8;
 
-/** Wider than half the longest side a hole may be meant: it is asked about. */
-export function widestHole(mesh: Mesh): number {
+/** A hole of few edges is a face or two that are missing, however wide. */
+const FEW_EDGES = 24;
+
+/** Whether a hole may be meant, as a mouth or an open bottom: wider than half the longest side, and of many edges. */
+export function mayBeMeant(mesh: Mesh, { width, loop }: Hole): boolean {
   const { min, max } = boundsOf(mesh.positions);
-  return Math.max(...max.map((high, k) => high - min[k])) / 2;
+  const longest = Math.max(...max.map((high, k) => high - min[k]));
+  return loop.length > FEW_EDGES && width > longest / 2;
 }
 
 export interface HoleRules {

@@ -1,4 +1,4 @@
-import { holesOf, widestHole } from "../mesh/fill-holes";
+import { holesOf, mayBeMeant } from "../mesh/fill-holes";
 import type { LookedAt } from "../mesh/looked-at";
 import type { Named } from "./finding";
 
@@ -8,10 +8,9 @@ export function findBorders(look: LookedAt): Named {
   const found: number[] = [];
   for (let e = 0; e < edges.count; e++) if (edges.uses[e] === 1) found.push(e);
   if (!found.length) return { count: 0 };
-  const most = widestHole(look.mesh);
   const wide = holesOf(look)
-    .map(({ width }) => width)
-    .filter((width) => width > most);
+    .filter((hole) => mayBeMeant(look.mesh, hole))
+    .map(({ width }) => width);
   return {
     count: found.length,
     edges: found,

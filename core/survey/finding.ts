@@ -35,7 +35,7 @@ export interface FoundDefect {
   vertices: number[];
   /** Said instead of the plain count, where there is more to say. */
   note?: string;
-  /** Width of the widest hole, metres, where it is wider than mending closes unasked. */
+  /** Width of the widest hole that may be meant, metres: mending closes it only where it is asked to. */
   widest?: number;
 }
 

@@ -49,8 +49,8 @@ export type Mended = Record<Mend, number>;
 export interface MendRules {
   /** Metres, for vertices that count as coincident. */
   tolerance: number;
-  /** Holes wider than this are left open, metres; Infinity for none. */
-  widest?: number;
+  /** Which holes are closed; all where left out. */
+  wanted?: (hole: Hole) => boolean;
   check?: () => void;
   progress?: (share: number) => void;
 }
@@ -58,7 +58,7 @@ export interface MendRules {
 export interface MendedMesh {
   mesh: Mesh;
   mended: Mended;
-  /** Holes that were wider than asked for. */
+  /** Holes that were not wanted closed. */
   open: Pick<Hole, "width" | "loop">[];
   /** Tiny open pieces at closed ones that went. */
   scraps: Omit<Scraps, "mesh">;
@@ -71,14 +71,14 @@ const ROUNDS = 4;
 
 /**
  * Mends a mesh. No face moves farther than the tolerance; new faces only close holes. With all mends what bounds a
- * volume ends closed and manifold, but for holes wider than asked for.
+ * volume ends closed and manifold, but for holes that are left.
  */
 export function mendMesh(
   mesh: Mesh,
   mends: ReadonlySet<Mend>,
   {
     tolerance,
-    widest = Infinity,
+    wanted = () => true,
     check = () => {},
     progress = () => {},
   }: MendRules,
@@ -105,7 +105,6 @@ export function mendMesh(
     mended[mend] += count;
     progress(share);
   };
-  const wanted = ({ width }: Hole) => width <= widest;
   const dissolve = (from: Mesh) => {
     const { mesh: next, gone } = dissolveZeroArea(from);
     return { mesh: next, count: gone };

@@ -1,7 +1,7 @@
 import { PartsOptions } from "../asset/parts-options";
 import { chosenParts, requireMeshes, spaced } from "../asset/asset";
 import { mapParts } from "../asset/parts";
-import { widestHole } from "../mesh/fill-holes";
+import { mayBeMeant } from "../mesh/fill-holes";
 import type { MeshPlace } from "../mesh/places";
 import { defineOperation, field, spanOf } from "../operation";
 import type { Mend, Mended } from "./mend";
@@ -30,7 +30,7 @@ class RepairOptions extends PartsOptions {
   @field({
     kind: "number",
     label: "Close holes up to",
-    help: "Wider ones are left open and named; 0 takes half the longest side of each part.",
+    help: "Wider ones are left open and named; 0 leaves only those that may be meant: wider than half the part, of many edges.",
     unit: "mm",
     min: 0,
     max: 1000000,
@@ -82,7 +82,10 @@ export const repair = defineOperation({
       const { name } = part;
       const found = mendMesh(mesh, mends, {
         tolerance: options.tolerance / 1000,
-        widest: options.holes / 1000 || widestHole(mesh),
+        wanted: (hole) =>
+          options.holes
+            ? hole.width <= options.holes / 1000
+            : !mayBeMeant(mesh, hole),
         check: () => context.check(),
         progress: (share) => step.progress(share, `mending ${name}`),
       });

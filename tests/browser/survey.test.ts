@@ -7,7 +7,9 @@ import type { AssetDocument } from "../../core/asset/document";
 import { writeMeshFile } from "../../core/formats/index";
 import type { NamedMesh } from "../../core/formats/index";
 import { seededRandom } from "../../core/space/random";
+import { faceCount, keepFaces } from "../../core/mesh/mesh";
 import { PLANTS, thirtyMeshes } from "../planted";
+import { DIRTY, scanLike } from "../scan-like";
 import { cube, joined, moved, sphere } from "../shapes";
 import {
   App,
@@ -194,6 +196,88 @@ describe("findings", () => {
       ({ document }) => document.results.survey?.headline === "clean",
     );
     await shows(page, "clean");
+  });
+});
+
+describe("a dirty scan", () => {
+  const figure = async () => (await asset()).document.parts[0];
+  const row = (words: string) =>
+    page.evaluate((wanted: string) => {
+      const found = [...document.querySelectorAll("li")].find((each) =>
+        each.textContent?.replace(/\u2009/g, " ").includes(wanted),
+      );
+      found?.querySelector<HTMLButtonElement>(".link-action")!.click();
+      return found !== undefined;
+    }, words);
+
+  it("says what was settled, and leaves a rule out where that is wanted", async () => {
+    await begin("scan", [{ name: "scan", mesh: scanLike(2, 12_000, DIRTY) }]);
+    await stage("2");
+    await press(page, "Survey the source");
+    await until(({ document }) => document.results.survey !== undefined);
+    await shows(page, "for all work: coincident vertices are joined");
+    const before = (await figure()).settled!.done.length;
+    expect(await row("fins are left out and shared edges parted")).toBe(true);
+    await until(({ document }) => document.settleWithout.length === 1);
+    expect((await figure()).settled!.done).toHaveLength(before - 1);
+    await shows(page, "1 rule of settling is turned off");
+    expect(await row("1 rule of settling is turned off")).toBe(true);
+    await until(({ document }) => document.settleWithout.length === 0);
+  });
+
+  it("is offered a new skin, which is closed and keeps the scan for the bake", async () => {
+    await shows(page, "scan is folded or doubled");
+    const source = (await figure()).source!.streams.positions!.hash;
+    expect(await row("scan is folded or doubled")).toBe(true);
+    await until(({ document }) => document.parts[0].skinned);
+    const { dense } = await figure();
+    expect(dense!.streams.positions!.hash).toBe(source);
+    await press(page, "Survey the source");
+    await until(
+      ({ document }) =>
+        document.results.survey?.headline === "clean" &&
+        Number(document.results.survey.report.borderEdges) === 0,
+    );
+    await blur();
+    await page.keyboard.press("u");
+    await page.keyboard.press("u");
+    await until(({ document }) => !document.parts[0].skinned);
+  });
+});
+
+describe("a hole that may be meant", () => {
+  it("is left by mending all, named with its width, and closed by its own row", async () => {
+    const bowl = sphere(24, 32, 0.1);
+    const open = keepFaces(
+      bowl,
+      new Uint8Array(faceCount(bowl)).map((_, f) =>
+        bowl.positions[3 * bowl.corners[bowl.faceStarts[f]] + 1] < 0.02 ? 1 : 0,
+      ),
+    );
+    await begin("bowl", [{ name: "bowl", mesh: open }]);
+    await stage("2");
+    await press(page, "Mend what was found");
+    await pause(200);
+    await page.evaluate(() =>
+      [...document.querySelectorAll<HTMLButtonElement>(".fold form .go")]
+        .find((each) => each.textContent?.includes("Mend what was found"))!
+        .click(),
+    );
+    await until(({ title }) => title.includes("left open: 1"));
+    await press(page, "Survey the source");
+    await until(({ document }) => document.results.survey !== undefined);
+    await shows(page, "one hole 200 mm wide");
+    await page.evaluate(() =>
+      [...document.querySelectorAll("li")]
+        .find((each) => each.textContent?.includes("one hole"))!
+        .querySelector<HTMLButtonElement>(".link-action")!
+        .click(),
+    );
+    await until(({ title }) => title.includes("close holes: 1"));
+    await press(page, "Survey the source");
+    await until(
+      ({ document }) => document.results.survey?.headline === "clean",
+    );
   });
 });
 
