@@ -432,7 +432,6 @@ export const survey: BenchPlan = {
     const list = <T>(name: string) => (report[name] ?? []) as T[];
     const present = new Set(asset.document.parts.map((part) => part.name));
     return [
-      ...settledRows(asset.document),
       ...list<FoundDefect>("findings").flatMap((found) =>
         defectRows(
           found,
@@ -443,6 +442,7 @@ export const survey: BenchPlan = {
         ),
       ),
       ...shadingRows(list<PartShading>("perPart")),
+      ...settledRows(asset.document),
       ...gapRows(list<ListedGap>("gaps")),
       ...list<Floaters>("floaters").map(floater),
       ...repeatRows(list<FoundFamily>("repeats")),
