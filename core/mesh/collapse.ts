@@ -87,7 +87,7 @@ const FADE = 0.9995;
  * it goes first. Where a component came in slivers already, as flat sides of CAD do, it is worth less: `SHAPE_FADED`
  * from a share of `ALL_THIN` on.
  */
-const SHAPE_FIRST = 1e-3;
+const SHAPE_FIRST = 3e-3;
 const SHAPE_FADED = 1e-4;
 const ALL_THIN = 0.3;
 

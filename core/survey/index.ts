@@ -23,4 +23,5 @@ export { creaseEdges } from "./crease";
 export { subdivideParts } from "./subdivide";
 export { lighten, restoreDense } from "./lighten";
 export { newSkin } from "./new-skin";
+export { takeNoiseOut } from "./take-noise-out";
 export { cutPieces } from "./cut-pieces";

@@ -3,8 +3,11 @@ import type { AssetDocument } from "../../../core/asset/document";
 import { SETTLE_RULES } from "../../../core/mesh/settle/settle";
 import type { SettleRule } from "../../../core/mesh/settle/settle";
 import type { Floaters } from "../../../core/asset/floaters";
+import { inputsOf } from "../../../core/asset/stale";
 import type { Gap } from "../../../core/survey/gaps";
 import type { Mend } from "../../../core/survey/mend";
+import type { PartNoise } from "../../../core/survey/take-noise-out";
+import type { AssetState } from "../../stores/types";
 import type { FoundFamily } from "../../../core/survey/repeat-families";
 import { counted, length, percent, spaced } from "../../components/figures";
 import type { FigureRow, Finding } from "../../components/figures";
@@ -332,6 +335,28 @@ function settledRows({
     : rows;
 }
 
+const NOISE = "survey/take-noise-out";
+
+/** What taking noise out would move, where that was tried on the sources as they are. */
+function noiseRows({ document }: Pick<AssetState, "document">): Finding[] {
+  const tried = document.reports[NOISE];
+  const now = JSON.stringify(inputsOf("survey", document));
+  if (!tried?.report.only || JSON.stringify(tried.madeFrom) !== now) return [];
+  return ((tried.report.parts ?? []) as PartNoise[]).map(
+    ({ part, largest, rms, places }): Finding => ({
+      tone: "note",
+      text: `${part}: taking noise out would move it by up to ${length(largest)}, ${length(rms)} in the mean`,
+      parts: [part],
+      places: places.map(({ at, radius }) => placeIn(part, at, radius)),
+      mend: {
+        label: "Take it out",
+        operation: NOISE,
+        options: { ...tried.options, parts: [part], only: false },
+      },
+    }),
+  );
+}
+
 export const survey: BenchPlan = {
   about:
     "What came in, what is wrong with it, and what makes it fit to work on.",
@@ -372,6 +397,7 @@ export const survey: BenchPlan = {
         "survey/set-shading",
         "survey/crease",
         "survey/subdivide",
+        "survey/take-noise-out",
         "survey/new-skin",
         "survey/lighten",
         "survey/restore-dense",
@@ -442,6 +468,7 @@ export const survey: BenchPlan = {
         ),
       ),
       ...shadingRows(list<PartShading>("perPart")),
+      ...noiseRows(asset),
       ...settledRows(asset.document),
       ...gapRows(list<ListedGap>("gaps")),
       ...list<Floaters>("floaters").map(floater),
