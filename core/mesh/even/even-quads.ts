@@ -38,6 +38,8 @@ const FINEST = 0.5;
 const SINGLES = 0.02;
 /** How often the step is set anew to come near the wanted count. */
 const TRIES = 4;
+/** So many more where none kept to the budget yet: small pieces and creases ask for quads whatever the size. */
+const MORE_TRIES = 6;
 
 /**
  * An even mesh, mostly or wholly of quads, over any source: fields of directions and positions (Jakob et al. 2015)
@@ -58,7 +60,11 @@ export function evenQuads(
   let best: Mesh | null = null;
   const work = workMesh(source, FINEST * step, (WORK * wanted) / 2, check);
   sizes(work, options);
-  for (let round = 0; round < TRIES; round++) {
+  for (
+    let round = 0;
+    round < TRIES || (!best && round < TRIES + MORE_TRIES);
+    round++
+  ) {
     check();
     const made = onLattice(work, step, options, ground, check);
     const mesh =
@@ -69,7 +75,8 @@ export function evenQuads(
     if (count <= options.triangles && (!best || count > triangleCount(best)))
       best = mesh;
     if (count <= options.triangles && count >= 0.96 * options.triangles) break;
-    step *= Math.sqrt(count / (0.98 * options.triangles));
+    const over = Math.sqrt(count / (0.98 * options.triangles));
+    step *= round < TRIES - 1 ? over : Math.max(1.4, over);
   }
   best ??= pairQuads(
     createMesh({
