@@ -46,15 +46,20 @@ export function readCall(
   const [least, most] = typeof files === "number" ? [files, files] : files;
   const given = parsed.positionals.length;
   if (given < least || given > most)
-    throw new UsageError(
-      most === 0
-        ? "this command takes no file by itself"
-        : `${most === 1 ? "one FILE" : least === most ? `${most} words` : `${least} to ${most} words`} expected, ${given} given`,
-    );
+    throw new UsageError(wrongCount(given, least, most));
   for (const [name, flag] of Object.entries(flags))
     if (flag.required && parsed.values[name] === undefined)
       throw new UsageError(`--${name} ${flag.takes} is needed`);
   return { files: parsed.positionals, flags: parsed.values as Call["flags"] };
+}
+
+/** What is wrong with how many words that are no flags were given. */
+function wrongCount(given: number, least: number, most: number): string {
+  if (most === 0) return "this command takes no file by itself";
+  if (least === 1 && most !== 2)
+    return `one FILE expected${most > 1 ? `, up to ${most} can be` : ""}, ${given} given`;
+  const words = least === most ? `${most} words` : `${least} to ${most} words`;
+  return `${words} expected, ${given} given`;
 }
 
 /** A number with a sign after a flag is that flag's value, not a flag of its own. */
