@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import { cadPart } from "../tests/cad-like";
 import { DIRTY, scanLike } from "../tests/scan-like";
 import { createAsset, createPart } from "./asset/asset";
+import { bulgeOf } from "./collide/convex-hull";
 import { buildEdges } from "./mesh/edges";
 import type { Mesh } from "./mesh/mesh";
 import { triangleCount } from "./mesh/mesh";
@@ -9,7 +10,6 @@ import { plainContext } from "./operation";
 import { findOperation, KERNELS } from "./operations";
 import { runOperation } from "./route";
 import { boundsOf, diagonalOf } from "./space/bounds";
-import { dot, flatNormal } from "./space/vector";
 import type { UvFinding } from "./unwrap/check";
 
 const context = plainContext(KERNELS);
@@ -25,29 +25,6 @@ const run = (id: string, source: Mesh, options: object) =>
     context,
   );
 const usesOf = (mesh: Mesh) => [...buildEdges(mesh).uses];
-
-/** Largest distance of a hull's vertices outside one of its own faces, against its size. */
-function bulge(positions: Float32Array, triangles: Uint32Array): number {
-  let most = 0;
-  const size = diagonalOf(boundsOf(positions));
-  const xyz = new Float32Array(9);
-  for (let t = 0; t < triangles.length; t += 3) {
-    for (let k = 0; k < 3; k++)
-      xyz.set(
-        positions.subarray(3 * triangles[t + k], 3 * triangles[t + k] + 3),
-        3 * k,
-      );
-    const n = flatNormal(xyz, 0);
-    const length = Math.hypot(...n);
-    // Slivers don't say which way they face.
-    if (length < 1e-5 * size * size) continue;
-    for (let v = 0; v < positions.length; v += 3) {
-      const off = [0, 1, 2].map((k) => positions[v + k] - xyz[k]);
-      most = Math.max(most, dot(off, n) / length);
-    }
-  }
-  return most / size;
-}
 
 describe.each(sources)("%s, as it came,", (_, make) => {
   const source = make();
@@ -82,8 +59,10 @@ describe.each(sources)("%s, as it came,", (_, make) => {
     const { hulls } = hulled.asset.parts[0];
     expect(hulls.length).toBeGreaterThan(0);
     expect(hulls.length).toBeLessThanOrEqual(4);
-    for (const { positions, triangles } of hulls)
-      expect(bulge(positions, triangles)).toBeLessThan(1e-4);
+    for (const { positions, triangles } of hulls) {
+      const size = diagonalOf(boundsOf(positions));
+      expect(bulgeOf({ positions, triangles }, size)).toBeLessThan(1e-4 * size);
+    }
   }, 90_000);
 
   it("is skinned over, closed, and laid over with quads", async () => {

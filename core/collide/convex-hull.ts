@@ -1,3 +1,7 @@
+import { cross } from "../mesh/triangle-shape";
+import { boundsOf } from "../space/bounds";
+import { seededRandom } from "../space/random";
+
 /** A closed convex triangle mesh. */
 export interface ConvexMesh {
   /** 3 × vertexCount, metres. */
@@ -21,9 +25,18 @@ interface Face {
   alive: boolean;
 }
 
+/** No vertex lies farther outside one of the hull's faces than this share of its size. */
+const BULGE = 1e-4;
+/** Where it does, points are moved by so much of the size before the hull is built again, four times as much each time. */
+const JOGGLE = 2e-6;
+const TRIES = 4;
+/** Faces with less area than this share of the squared size don't say which way they face. */
+const SLIVER = 1e-4;
+
 /**
  * Convex hull of points (Quickhull, Barber et al. 1996), always taking the point that stands out farthest; so
- * it can stop at a number of vertices with the largest gap closed first.
+ * it can stop at a number of vertices with the largest gap closed first. Where points in one plane or line made it
+ * less than convex, it is built again of points moved by next to nothing ("joggled input", section 6 there).
  * @param points 3 × n
  * @param limit most vertices, at least 4
  * @returns null where the points lie in a plane, a line or a point
@@ -31,6 +44,66 @@ interface Face {
 export function convexHull(
   points: ArrayLike<number>,
   limit = Infinity,
+): ConvexMesh | null {
+  let best = quickhull(points, points, limit);
+  if (!best) return null;
+  const { min, max } = boundsOf(best.positions);
+  const size = Math.hypot(...max.map((high, k) => high - min[k]));
+  let least = bulgeOf(best, size);
+  for (let turn = 0; turn < TRIES && least > BULGE * size; turn++) {
+    const random = seededRandom(turn + 1);
+    const by = JOGGLE * 4 ** turn * size;
+    const moved = Float64Array.from(points, (x) => x + by * (2 * random() - 1));
+    const next = quickhull(moved, points, limit);
+    const bulge = next ? bulgeOf(next, size) : Infinity;
+    if (bulge >= least) continue;
+    best = next!;
+    least = bulge;
+  }
+  return best;
+}
+
+/** Vertices times faces that are looked at; of more only some vertices are. */
+const LOOKED_AT = 4e6;
+
+/**
+ * How far a vertex lies outside a face at the most, metres.
+ * @param size of the hull: faces that are slivers against it don't count
+ */
+export function bulgeOf(
+  { positions, triangles }: ConvexMesh,
+  size: number,
+): number {
+  let most = 0;
+  const pairs = (positions.length / 3) * (triangles.length / 3);
+  const stride = 3 * Math.max(1, Math.ceil(pairs / LOOKED_AT));
+  for (let t = 0; t < triangles.length; t += 3) {
+    const [a, b, c] = triangles.subarray(t, t + 3);
+    const n = cross(positions, a, b, c);
+    const length = Math.hypot(...n);
+    if (length < SLIVER * size * size) continue;
+    const d =
+      n[0] * positions[3 * a] +
+      n[1] * positions[3 * a + 1] +
+      n[2] * positions[3 * a + 2];
+    for (let v = 0; v < positions.length; v += stride)
+      most = Math.max(
+        most,
+        (n[0] * positions[v] +
+          n[1] * positions[v + 1] +
+          n[2] * positions[v + 2] -
+          d) /
+          length,
+      );
+  }
+  return most;
+}
+
+/** @param places where the vertices of the result lie; `points` decide which they are */
+function quickhull(
+  points: ArrayLike<number>,
+  places: ArrayLike<number>,
+  limit: number,
 ): ConvexMesh | null {
   const start = firstTetrahedron(points);
   if (!start) return null;
@@ -61,7 +134,7 @@ export function convexHull(
     if (faces.length > 4096 && faces.length % 1024 === 0) compact(faces);
   }
   return toMesh(
-    points,
+    places,
     faces.filter((face) => face.alive),
   );
 }
