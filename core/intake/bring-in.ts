@@ -12,6 +12,7 @@ import { PatternOptions } from "./pair";
 import { pairingOf } from "./pairing";
 import type { Mesh } from "../mesh/mesh";
 import { seamsFromUvs } from "../mesh/seams-from-uvs";
+import { triangulate } from "../mesh/triangulate";
 import { defineOperation, field } from "../operation";
 
 export const UNITS = [
@@ -239,10 +240,10 @@ function withHullsAndLevels(
     if (!own.length) return part;
     const hulls = own.flatMap(({ written, hull, mesh }): Hull[] => {
       if (!hull) return [];
-      const { positions, corners } = placed(mesh);
-      return [
-        { name: written, kind: hull.kind, positions, triangles: corners },
-      ];
+      const solid = placed(mesh);
+      const { positions } = solid;
+      const triangles = triangulate(solid).vertices;
+      return [{ name: written, kind: hull.kind, positions, triangles }];
     });
     const levels = own
       .filter(({ hull }) => !hull)

@@ -380,6 +380,16 @@ describe("what was shipped comes back", () => {
     expect(boundsOf(hulls[0].positions)).toEqual(boundsOf(ball.positions));
   });
 
+  it("hulls of quads as triangles", async () => {
+    const bytes = await writeMeshFile("box.obj", [
+      { name: "box", mesh: cube() },
+      { name: "box_hull_1", mesh: { ...cube(), materials: ["hull"] } },
+    ]);
+    const { asset } = await back([{ name: "box.obj", bytes }]);
+    const [{ hulls }] = asset.parts;
+    expect(hulls[0].triangles).toHaveLength(3 * 12);
+  });
+
   it("levels as levels, nearest first, where their first one came along", async () => {
     const level = async (name: string, mesh: Mesh) => ({
       name,

@@ -50,7 +50,8 @@ export const newSkin = defineOperation({
     let done = 0;
     const next = mapParts(asset, (part) => {
       const from = part.dense ?? part.source;
-      if (!part.source || !from || !chosen.has(part.name)) return part;
+      if (!part.source || !from || part.repeat || !chosen.has(part.name))
+        return part;
       const step = spanOf(context, done / chosen.size, ++done / chosen.size);
       const { min, max } = boundsOf(from.positions);
       const longest = Math.max(...max.map((high, k) => high - min[k]));
@@ -66,7 +67,7 @@ export const newSkin = defineOperation({
       );
       if (!faceCount(skin))
         throw new MissingInputError(
-          `${part.name} holds no room at a cell of ${(1000 * longest) / cells} mm: close its holes first, or take a smaller one`,
+          `${part.name} holds no room at a cell of ${((1000 * longest) / cells).toFixed(2)} mm: close its holes first, or take a smaller one`,
         );
       before += triangleCount(from);
       after += triangleCount(skin);
