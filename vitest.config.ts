@@ -1,3 +1,4 @@
+import { availableParallelism } from "node:os";
 import { defineConfig } from "vitest/config";
 
 /** Unit tests beside the core, or with ARNIK_BROWSER=1 those that drive the built app and its server. */
@@ -23,6 +24,8 @@ export default defineConfig({
     testTimeout: 240_000,
     hookTimeout: 120_000,
     fileParallelism: !browser,
+    // All cores: by itself vitest leaves one alone, which is half of a small machine.
+    maxWorkers: browser ? 1 : availableParallelism(),
     pool: "forks",
   },
 });

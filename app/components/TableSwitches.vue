@@ -63,6 +63,16 @@ const turnNormals = () =>
 const seen = computed(() =>
   some((part) => part.source?.streams.seen || part.game?.streams.seen),
 );
+/** Whether a source has colours, pictures or several materials of its own. */
+const ownLook = computed(
+  () =>
+    document.value.looks.some((look) => look.pictures) ||
+    some(
+      ({ source }) =>
+        source && (source.streams.colours || source.materials.length > 1),
+    ) ||
+    document.value.looks.length > 1,
+);
 const early = computed(() => ["intake", "survey"].includes(view.stage));
 const tableGroups = computed((): Choice[][] => [
   [
@@ -91,6 +101,7 @@ const tableGroups = computed((): Choice[][] => [
           "hard edges",
           some((part) => part.source?.streams.hard || part.game),
         ),
+        overlay("own", "own look", ownLook.value),
         overlay("polygons", "polygons", true),
         overlay("ids", "IDs", document.value.palette.length > 0),
         overlay("seen", "seen", seen.value),

@@ -13,6 +13,7 @@ import type {
 export type Show = "compare" | "source" | "game" | "baked" | "revisions";
 export type Overlay =
   | "none"
+  | "own"
   | "ids"
   | "seen"
   | "polygons"

@@ -1,4 +1,5 @@
 import type { PaletteEntry } from "../../core/asset/asset";
+import { toLinear } from "../../core/formats/colours";
 import type { Mesh } from "../../core/mesh/mesh";
 import { DENSITY_LEFT, strengthOf } from "../../core/mesh/density";
 import { faceCount } from "../../core/mesh/mesh";
@@ -29,10 +30,8 @@ type Rgb = readonly [number, number, number];
 
 /** `#rrggbb` as linear light, as vertex colours are taken. */
 function linear(colour: string): Rgb {
-  const channel = (at: number) => {
-    const x = parseInt(colour.slice(at, at + 2), 16) / 255;
-    return x <= 0.04045 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4;
-  };
+  const channel = (at: number) =>
+    toLinear(parseInt(colour.slice(at, at + 2), 16) / 255);
   return [channel(1), channel(3), channel(5)];
 }
 

@@ -217,3 +217,18 @@ export function sheetGeometry(mesh: Mesh) {
     border: withColours(lines(border), colours),
   };
 }
+
+/** Groups of triangles that follow each other and have one material. @param faces the face of each triangle */
+export function groupByMaterial(
+  geometry: BufferGeometry,
+  { faceMaterials }: Mesh,
+  faces: Uint32Array,
+): void {
+  const materialOf = (t: number) => faceMaterials?.[faces[t]] ?? 0;
+  let start = 0;
+  for (let t = 1; t <= faces.length; t++)
+    if (t === faces.length || materialOf(t) !== materialOf(start)) {
+      geometry.addGroup(3 * start, 3 * (t - start), materialOf(start));
+      start = t;
+    }
+}

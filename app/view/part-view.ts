@@ -10,8 +10,7 @@ import {
   BufferGeometry,
 } from "three";
 import type { Texture } from "three";
-import type { PartDocument } from "../../core/asset/document";
-import type { SurfaceLook } from "../../core/asset/asset";
+import type { LookDocument, PartDocument } from "../../core/asset/document";
 import type { Mesh } from "../../core/mesh/mesh";
 import { tangentsOf } from "../../core/mesh/tangents";
 import { cornerNormals } from "../../core/mesh/normals";
@@ -22,12 +21,14 @@ import { isUvOverlay, uvColours } from "./uv-colours";
 import type { StreamLoader } from "./geometry";
 import {
   edgeLines,
+  groupByMaterial,
   lines,
   sheetGeometry,
   stitchLines,
   surfaceGeometry,
 } from "./geometry";
 import type { ViewState } from "./messages";
+import type { OwnLooks } from "./own-looks";
 import { trianglesOf } from "./selection";
 import { splitOf } from "./split";
 import { normalLines } from "./surroundings";
@@ -65,6 +66,8 @@ export class PartView {
   /** The source with its faces, or null where it is too heavy and a lighter one is drawn. */
   sourceMesh: Mesh | null = null;
   gameMesh: Mesh | null = null;
+  /** The source, or the lighter one drawn in its place. */
+  private drawnSource: Mesh | null = null;
   key = "";
   private readonly coloured = new MeshStandardMaterial({
     vertexColors: true,
@@ -146,7 +149,7 @@ export class PartView {
     this.islandLine.color.set(part.colour).multiplyScalar(0.6);
     const heavy = part.source !== null && part.light !== null;
     const drawn = part.light ?? part.source;
-    const source = drawn ? await loader.mesh(drawn) : null;
+    const source = (this.drawnSource = drawn ? await loader.mesh(drawn) : null);
     const game = part.game ? await loader.mesh(part.game) : null;
     clear(this.source);
     clear(this.game);
@@ -261,7 +264,12 @@ export class PartView {
   }
 
   /** Wire of the source, colours over the surface, normals, a subdivided look: made when they are switched on. */
-  private dressExtras(state: ViewState, size: number): void {
+  private dressExtras(
+    state: ViewState,
+    size: number,
+    own: OwnLooks,
+    ready: () => void,
+  ): void {
     const { sourceMesh, gameMesh } = this;
     const chosen = !state.selected.length || state.selected.includes(this.name);
     const levels = chosen ? state.subdivide : 0;
@@ -280,6 +288,7 @@ export class PartView {
       state.overlay === "texels"
         ? [state.texels, state.sheetWidth, state.sheetHeight]
         : 0,
+      state.overlay === "own" ? own.version : 0,
       state.normals,
       state.hard,
     ]);
@@ -300,6 +309,10 @@ export class PartView {
       sourceMesh.corners.length * 4 ** levels < MOST_SMOOTH
         ? subdivide(sourceMesh, levels)
         : null;
+    if (state.overlay === "own" && this.drawnSource && !smooth) {
+      const { geometry, materials } = own.dress(this.drawnSource, ready);
+      add(this.source, new ThreeMesh(geometry, materials));
+    }
     if (smooth)
       add(this.source, new ThreeMesh(surfaceGeometry(smooth), this.clay));
     if (wire)
@@ -393,14 +406,16 @@ export class PartView {
     this.sheetColoured.add(new ThreeMesh(fill, this.flatColoured));
   }
 
-  /** Sets materials and switches by what is to be shown. */
+  /** Sets materials and switches by what is to be shown. @param ready is told when there is more to be drawn */
   dress(
     state: ViewState,
     maps: ViewMaps,
-    looks: readonly SurfaceLook[],
+    looks: readonly LookDocument[],
+    own: OwnLooks,
     size: number,
+    ready: () => void,
   ): void {
-    this.dressExtras(state, size);
+    this.dressExtras(state, size, own, ready);
     const selected = state.selected.includes(this.name);
     const glow = new Color(selected ? SELECTED : "#000000");
     this.clay.emissive.copy(glow);
@@ -450,7 +465,7 @@ export class PartView {
 
   private bakedMaterials(
     maps: ViewMaps,
-    looks: readonly SurfaceLook[],
+    looks: readonly LookDocument[],
   ): MeshStandardMaterial[] {
     for (const material of this.baked) material.dispose();
     this.baked = (this.gameMesh?.materials ?? []).map((name) => {
@@ -508,13 +523,6 @@ function gameGeometry(game: Mesh): BufferGeometry {
         4,
       ),
     );
-  let start = 0;
-  const materialOf = (t: number) =>
-    game.faceMaterials ? game.faceMaterials[split.faces[t]] : 0;
-  for (let t = 1; t <= split.faces.length; t++)
-    if (t === split.faces.length || materialOf(t) !== materialOf(start)) {
-      geometry.addGroup(3 * start, 3 * (t - start), materialOf(start));
-      start = t;
-    }
+  groupByMaterial(geometry, game, split.faces);
   return geometry;
 }

@@ -17,6 +17,7 @@ import type { FromView, ToView, ViewState } from "./messages";
 import { FOV, Orbit } from "./orbit";
 import { PartSet } from "./part-set";
 import { levelAt, Preview } from "./preview";
+import { OwnLooks } from "./own-looks";
 import type { PartView } from "./part-view";
 import type { Hit } from "./picking";
 import { castAt, nearestVertex } from "./picking";
@@ -48,6 +49,7 @@ export class TableView {
   /** The parts of another revision, on the left of the divider. */
   private readonly others = new PartSet(this.loader);
   private readonly maps = new MapTextures(this.loader);
+  private readonly ownLooks = new OwnLooks(this.loader);
   private readonly choosing: Choosing;
   private readonly measure = new Measure();
   private readonly references = new References();
@@ -271,6 +273,7 @@ export class TableView {
     );
     if (!whole) return;
     await this.maps.update(document);
+    this.ownLooks.update(document);
     await this.references.update(document, this.loader);
     this.forgetUnused();
     if (this.unframed) this.frame();
@@ -363,7 +366,9 @@ export class TableView {
           checker: this.checkerFor(this.state),
         },
         this.document?.looks ?? [],
+        this.ownLooks,
         this.parts.size,
+        () => this.draw(),
       );
   }
 

@@ -174,6 +174,25 @@ export interface SurfaceLook {
   metalness: number;
   /** 0 … 1, 1 where left out; what lets light through hides nothing behind it. */
   opacity?: number;
+  /** Alpha of the colour picture under which nothing is seen, 0 where it fades; where left out alpha says nothing. */
+  cutOff?: number;
+  /** Pictures that the source came with, by what they say. */
+  pictures?: Partial<Record<PictureUse, SurfacePicture>>;
+}
+
+export type PictureUse = "colour" | "normal" | "opacity";
+
+/** A picture that lies on the surface by its UVs. */
+export interface SurfacePicture {
+  name: string;
+  kind: "png" | "jpeg";
+  /** px */
+  width: number;
+  height: number;
+  /** PNG or JPEG as it came. */
+  bytes: Uint8Array;
+  /** Where UVs lie on it, v up: u' = a u + b v + c, v' = d u + e v + f as [a, b, c, d, e, f]; as they are where left out. */
+  placing?: readonly number[];
 }
 
 /** What a stage came to, and what it was made from. */

@@ -9,7 +9,10 @@ import type {
   Hull,
   PaintedPicture,
   Part,
+  PictureUse,
   ReferencePicture,
+  SurfaceLook,
+  SurfacePicture,
 } from "./asset";
 import { DEFAULT_BRIEF } from "./asset";
 import type { SettledSource } from "./settled";
@@ -29,6 +32,7 @@ const MESH_STREAMS = [
   "corners",
   "uvs",
   "normals",
+  "colours",
   "seams",
   "hard",
   "creases",
@@ -117,13 +121,22 @@ export interface RecordDocument extends Omit<KeptRecord, "record"> {
 /** A revision as it is stored: a small tree that names streams. */
 export interface AssetDocument extends Omit<
   Asset,
-  "parts" | "maps" | "references" | "record" | "painted"
+  "parts" | "maps" | "references" | "record" | "painted" | "looks"
 > {
+  looks: LookDocument[];
   record: RecordDocument | null;
   parts: PartDocument[];
   maps: MapDocument[];
   references: ReferenceDocument[];
   painted: PaintedDocument | null;
+}
+
+export interface PictureDocument extends Omit<SurfacePicture, "bytes"> {
+  bytes: StreamRef;
+}
+
+export interface LookDocument extends Omit<SurfaceLook, "pictures"> {
+  pictures?: Partial<Record<PictureUse, PictureDocument>>;
 }
 
 export interface PaintedDocument extends Omit<PaintedPicture, "bytes"> {
@@ -226,6 +239,30 @@ export function toDocument(
       ...asset.painted,
       bytes: store(asset.painted.bytes),
     },
+    looks: asset.looks.map((look) =>
+      withPictures(look, (bytes: Uint8Array) => store(bytes)),
+    ),
+  };
+}
+
+/** A look whose pictures have their bytes in another form. */
+function withPictures<From, To>(
+  look: Omit<SurfaceLook, "pictures"> & {
+    pictures?: Partial<Record<PictureUse, { bytes: From }>>;
+  },
+  other: (bytes: From) => To,
+) {
+  const { pictures, ...rest } = look;
+  if (!pictures) return rest;
+  const changed = Object.entries(pictures).map(([use, picture]) => [
+    use,
+    { ...picture, bytes: other(picture.bytes) },
+  ]);
+  return {
+    ...rest,
+    pictures: Object.fromEntries(changed) as Partial<
+      Record<PictureUse, Omit<SurfacePicture, "bytes"> & { bytes: To }>
+    >,
   };
 }
 
@@ -318,6 +355,9 @@ export function fromDocument(
       ...document.painted,
       bytes: load<Uint8Array>(document.painted.bytes),
     },
+    looks: document.looks.map((look) =>
+      withPictures(look, (ref: StreamRef) => load<Uint8Array>(ref)),
+    ),
   };
 }
 
@@ -401,5 +441,7 @@ export function streamsOf(document: AssetDocument): StreamRef[] {
   if (document.record) refs.push(...Object.values(document.record.streams));
   refs.push(...(document.references ?? []).map((each) => each.bytes));
   if (document.painted) refs.push(document.painted.bytes);
+  for (const { pictures } of document.looks ?? [])
+    refs.push(...Object.values(pictures ?? {}).map(({ bytes }) => bytes));
   return refs;
 }

@@ -80,14 +80,24 @@ export const setLook = defineOperation({
     return {
       asset: { ...asset, looks },
       headline: `${looks.length} ${looks.length === 1 ? "look" : "looks"}`,
-      report: { looks },
+      report: {
+        looks: looks.map(({ material, colour, roughness, metalness }) => ({
+          material,
+          colour,
+          roughness,
+          metalness,
+        })),
+      },
     };
   },
 });
 
+/** Looks with some set anew; what nobody set of them (opacity, pictures) stays. */
 function mergeLooks(asset: Asset, set: readonly SurfaceLook[]): SurfaceLook[] {
-  const kept = asset.looks.filter(
-    (look) => !set.some((other) => other.material === look.material),
+  const before = new Map(asset.looks.map((look) => [look.material, look]));
+  for (const look of set)
+    before.set(look.material, { ...before.get(look.material), ...look });
+  return [...before.values()].sort((a, b) =>
+    a.material < b.material ? -1 : 1,
   );
-  return [...kept, ...set].sort((a, b) => (a.material < b.material ? -1 : 1));
 }

@@ -38,7 +38,7 @@ function wholeGltf() {
     },
   );
   Object.assign(json.meshes[0].primitives[0], {
-    attributes: { POSITION: 0, NORMAL: 2, TEXCOORD_0: 3 },
+    attributes: { POSITION: 0, NORMAL: 2, TEXCOORD_0: 3, COLOR_0: 2 },
     material: 0,
     mode: 4,
   });
@@ -51,9 +51,29 @@ function wholeGltf() {
     materials: [
       {
         name: "tin",
-        pbrMetallicRoughness: { baseColorFactor: [1, 0.5, 0, 1] },
-        alphaMode: "BLEND",
+        pbrMetallicRoughness: {
+          baseColorFactor: [1, 0.5, 0, 1],
+          baseColorTexture: {
+            index: 0,
+            texCoord: 0,
+            extensions: {
+              KHR_texture_transform: {
+                offset: [0, 1],
+                rotation: 1,
+                scale: [1, 1],
+              },
+            },
+          },
+        },
+        normalTexture: { index: 1 },
+        alphaMode: "MASK",
+        alphaCutoff: 0.4,
       },
+    ],
+    textures: [{ source: 0 }, { source: 1 }],
+    images: [
+      { bufferView: 0 },
+      { name: "dents", uri: "data:image/png;base64,AAAA" },
     ],
     extensionsRequired: ["KHR_mesh_quantization"],
     extensionsUsed: ["KHR_mesh_quantization"],

@@ -112,15 +112,15 @@ describe("what is written is read again", () => {
       tangents: true,
     });
     expect(await validateGlb("a.glb", glb)).toMatchObject({ errors: 0 });
-    const { parts, colours } = await read("a.glb", glb);
+    const { parts, looks } = await read("a.glb", glb);
     expect(parts.map((part) => part.name)).toEqual(["a", "a_hull_1"]);
-    expect(colours.get("surface")).toBe("#804020");
+    expect(looks.get("surface")?.colour).toBe("#804020");
   });
 });
 
 describe("OBJ", () => {
   it("takes negative indices, groups, materials and smoothing groups", async () => {
-    const { parts, colours } = await readMeshFiles([
+    const { parts, looks } = await readMeshFiles([
       {
         name: "a.obj",
         bytes: text(
@@ -131,7 +131,7 @@ describe("OBJ", () => {
     ]);
     expect(parts.map((part) => part.name)).toEqual(["lid", "rim"]);
     expect(parts[0].mesh.materials).toEqual(["tin"]);
-    expect(colours.get("tin")).toBe("#ff8000");
+    expect(looks.get("tin")?.colour).toBe("#ff8000");
   });
 
   it("makes edges between smoothing groups hard", async () => {

@@ -1,9 +1,11 @@
 import type { JSONDocument } from "@gltf-transform/core";
 import { HULL_KINDS } from "../asset/asset";
-import { MeshFormatError } from "../errors";
+import type { GltfLooks } from "./gltf-looks";
+import { GltfLooksCheck } from "./gltf-looks";
+import type { Json } from "./json-check";
+import { JsonCheck, shown, text } from "./json-check";
 import { MOST_ELEMENTS, checkPartCount } from "./limits";
 
-type Json = Record<string, unknown>;
 type Checked = JSONDocument["json"];
 
 interface Accessor {
@@ -30,7 +32,7 @@ const COMPONENTS: Record<string, number> = {
   MAT4: 16,
 };
 /** Attributes that are read. */
-const ATTRIBUTES = ["POSITION", "NORMAL", "TEXCOORD_0"] as const;
+const ATTRIBUTES = ["POSITION", "NORMAL", "TEXCOORD_0", "COLOR_0"] as const;
 /** Deepest nesting of nodes. */
 const DEEPEST = 500;
 /** Bytes of elements, all accessors together, that a file may stand for whatever it holds: zeros cost it nothing. */
@@ -77,12 +79,13 @@ export interface Readable {
   json: Checked;
   views: PackedView[];
   primitives: PackedPrimitive[];
+  looks: GltfLooks;
 }
 
 /**
  * The part of a glTF 2.0 JSON that is read, checked clause by clause before anything is made for its counts: every
  * index within its list, every count within the bytes that are there (Khronos glTF 2.0, sections 3.4 to 3.7).
- * What is not read (animations, skins, cameras, textures, most extensions) is left out.
+ * What is not read (animations, skins, cameras, most extensions) is left out.
  * @param held bytes of each buffer that are there
  * @throws MeshFormatError naming the place as a JSON path
  */
@@ -94,13 +97,11 @@ export function readableGltf(
   return new GltfCheck(file).read(json, held);
 }
 
-class GltfCheck {
+class GltfCheck extends JsonCheck {
   private readonly views: PackedView[] = [];
   private readonly primitives: PackedPrimitive[] = [];
   /** Buffers that stand only for what others hold compressed. */
   private readonly standIns = new Set<number>();
-
-  constructor(private readonly file: string) {}
 
   read(value: unknown, held: (buffer: Json, at: number) => number): Readable {
     const json = this.object(value, "the JSON");
@@ -121,9 +122,8 @@ class GltfCheck {
     const accessors = this.list(json, "accessors").map((accessor, i) =>
       this.accessor(accessor, i, views),
     );
-    const materials = this.list(json, "materials").map((material, i) =>
-      this.material(material, i),
-    );
+    const looks = new GltfLooksCheck(this.file).read(json, views.length);
+    const materials = looks.materials.map(({ name }) => ({ name }));
     const counts = accessors.map((accessor) => accessor.count);
     const meshes = this.list(json, "meshes").map((mesh, i) =>
       this.mesh(mesh, i, counts, materials.length, views),
@@ -157,54 +157,12 @@ class GltfCheck {
       bufferViews: views,
       buffers,
     } as unknown as Checked;
-    return { json: readable, views: this.views, primitives: this.primitives };
-  }
-
-  private fail(path: string, what: string): never {
-    throw new MeshFormatError(this.file, `${path}: ${what}`);
-  }
-
-  private object(value: unknown, path: string): Json {
-    if (!value || typeof value !== "object" || Array.isArray(value))
-      this.fail(path, "an object is expected");
-    return value as Json;
-  }
-
-  private list(json: Json, name: string, path = name): Json[] {
-    const value = json[name];
-    if (value === undefined) return [];
-    if (!Array.isArray(value)) this.fail(path, "a list is expected");
-    return value.map((each, i) => this.object(each, `${path}[${i}]`));
-  }
-
-  private whole(value: unknown, path: string, least: number): number {
-    if (!Number.isSafeInteger(value) || (value as number) < least)
-      this.fail(path, `a whole number from ${least} up is expected`);
-    return value as number;
-  }
-
-  private index(value: unknown, path: string, length: number): number {
-    const at = this.whole(value, path, 0);
-    if (at >= length)
-      this.fail(path, `it names number ${at}, but there are ${length}`);
-    return at;
-  }
-
-  private indices(value: unknown, path: string, length: number): number[] {
-    if (value === undefined) return [];
-    if (!Array.isArray(value)) this.fail(path, "a list is expected");
-    return value.map((each, i) => this.index(each, `${path}[${i}]`, length));
-  }
-
-  private numbers(value: unknown, path: string, count: number) {
-    if (value === undefined) return undefined;
-    if (
-      !Array.isArray(value) ||
-      value.length !== count ||
-      !value.every((each) => Number.isFinite(each))
-    )
-      this.fail(path, `${count} numbers are expected`);
-    return value as number[];
+    return {
+      json: readable,
+      views: this.views,
+      primitives: this.primitives,
+      looks,
+    };
   }
 
   private buffer(
@@ -255,15 +213,6 @@ class GltfCheck {
     if (byteStride !== undefined && byteStride > 252)
       this.fail(`${path}.byteStride`, `${byteStride} is over 252`);
     return { buffer, byteOffset, byteLength, byteStride };
-  }
-
-  /** What an object has under the name of an extension. */
-  private extension(holder: Json, name: string, path: string): Json | null {
-    if (holder.extensions === undefined) return null;
-    const all = this.object(holder.extensions, `${path}.extensions`);
-    return all[name] === undefined
-      ? null
-      : this.object(all[name], `${path}.extensions.${name}`);
   }
 
   /** Compressed bytes and what they are to become (EXT_meshopt_compression, "JSON schema updates"). */
@@ -435,23 +384,6 @@ class GltfCheck {
         componentType: indices.componentType,
       },
       values: place(values, "values", size),
-    };
-  }
-
-  private material(material: Json, i: number) {
-    const path = `materials[${i}]`;
-    const own = material.pbrMetallicRoughness;
-    const pbr = own === undefined ? {} : this.object(own, path);
-    const baseColorFactor = this.numbers(
-      pbr.baseColorFactor,
-      `${path}.pbrMetallicRoughness.baseColorFactor`,
-      4,
-    );
-    const mode = material.alphaMode;
-    return {
-      name: text(material.name),
-      pbrMetallicRoughness: { ...(baseColorFactor ? { baseColorFactor } : {}) },
-      alphaMode: mode === "MASK" || mode === "BLEND" ? mode : "OPAQUE",
     };
   }
 
@@ -677,17 +609,6 @@ function hullMark(extras: unknown): object {
     ? { extras: { kind: hull, of } }
     : {};
 }
-
-/** A value of the file as it is shown in a refusal. */
-function shown(value: unknown): string {
-  if (value === undefined || value === null) return "nothing";
-  if (typeof value === "object") return "a structure";
-  return typeof value === "string"
-    ? `"${value.slice(0, 20)}"`
-    : String(value as number | boolean);
-}
-
-const text = (value: unknown) => (typeof value === "string" ? value : "");
 
 /** Accessors that nothing read uses stand for nothing. */
 function onlyUsed(

@@ -4,7 +4,10 @@ import type { Mesh } from "../mesh/mesh";
 import { meshFromTriangles, triangleCount } from "../mesh/mesh";
 import { readGltf } from "./read-gltf";
 import { writeGlb, writeGltf } from "./write-gltf";
-import { readMtl, readObj, writeMtl, writeObj } from "./obj";
+import type { FoundLooks } from "./looks";
+import { PictureShelf } from "./looks";
+import { readMtl, writeMtl } from "./mtl";
+import { readObj, writeObj } from "./obj";
 import { checkPartCount } from "./limits";
 import { readPly, writePly } from "./ply";
 import type { HullOf, NamedMesh, RawPart, ReadingNotes } from "./raw-mesh";
@@ -35,10 +38,8 @@ export interface ReadPart extends NamedMesh, ReadingNotes {
 
 export interface ReadMeshes {
   parts: ReadPart[];
-  /** `#rrggbb` by material name, where the file says. */
-  colours: Map<string, string>;
-  /** 0 … 1 by material name, where the file says less than 1. */
-  opacities: Map<string, number>;
+  /** What the files say of the looks of materials. */
+  looks: FoundLooks;
   /** What had to be mended, in words. */
   notes: string[];
 }
@@ -73,8 +74,7 @@ export async function readMeshFiles(
   const others = new Map(
     files.map(({ name, bytes }) => [name.replace(/^.*[/\\]/, ""), bytes]),
   );
-  const colours = new Map<string, string>();
-  const opacities = new Map<string, number>();
+  const looks: FoundLooks = new Map();
   const notes = new Map<string, number>();
   const read: Omit<ReadPart, "name">[] = [];
   const names: string[] = [];
@@ -87,7 +87,6 @@ export async function readMeshFiles(
       );
     if (!bytes.length) throw new MeshFormatError(name, "the file is empty");
     const splits = !["obj", "ply"].includes(endingOf(name));
-    const looks = { colours, opacities };
     for (const raw of await readRaw(name, bytes, others, looks, notes)) {
       const { reading, ...mesh } = soundMesh(name, raw, notes, join || splits);
       if (triangleCount(mesh) === 0) continue;
@@ -123,8 +122,7 @@ export async function readMeshFiles(
       name: part.level ? part.written : distinct[i],
       ...part,
     })),
-    colours,
-    opacities,
+    looks,
     notes: [...notes].map(([what, count]) => `${count} ${what}`),
   };
 }
@@ -149,14 +147,14 @@ async function readRaw(
   name: string,
   bytes: Uint8Array,
   others: ReadonlyMap<string, Uint8Array>,
-  { colours, opacities }: Pick<ReadMeshes, "colours" | "opacities">,
+  looks: FoundLooks,
   notes: Map<string, number>,
 ): Promise<RawPart[]> {
   switch (endingOf(name)) {
     case "obj":
       for (const [other, data] of others)
         if (endingOf(other) === "mtl")
-          readMtl(plainText(data), colours, opacities);
+          readMtl(plainText(data), looks, new PictureShelf(others, notes));
       return readObj(name, plainText(bytes));
     case "ply":
       return readPly(name, plainText(bytes));
@@ -164,10 +162,7 @@ async function readRaw(
       return readStl(name, bytes);
     default: {
       const found = await readGltf(name, bytes, others);
-      for (const [material, colour] of found.colours)
-        colours.set(material, colour);
-      for (const [material, opacity] of found.opacities)
-        opacities.set(material, opacity);
+      for (const [material, look] of found.looks) looks.set(material, look);
       for (const [what, count] of found.notes)
         notes.set(what, (notes.get(what) ?? 0) + count);
       return found.parts;

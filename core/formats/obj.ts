@@ -4,6 +4,7 @@ import { buildEdges } from "../mesh/edges";
 import { faceCount, faceOfCorners } from "../mesh/mesh";
 import { coincident } from "../mesh/weld";
 import type { NamedMesh, RawPart } from "./raw-mesh";
+import { colourByte } from "./colours";
 import { MOST_MATERIALS, checkPartCount } from "./limits";
 import { NumberList, TextReader } from "./text-reader";
 
@@ -30,6 +31,7 @@ export function readObj(file: string, bytes: Uint8Array): RawPart[] {
   const positions = new NumberList(1 << 16);
   const uvs = new NumberList();
   const normals = new NumberList();
+  const colours = new VertexColours();
   const materials = new Map<string, number>();
   const pieces = new Map<string, Piece>();
   /** The name under which each vertex was written, for those that no face uses. */
@@ -85,6 +87,7 @@ export function readObj(file: string, bytes: Uint8Array): RawPart[] {
     switch (reader.word()) {
       case "v":
         numbers(positions, 3, 3);
+        colours.read(reader, positions.length / 3 - 1);
         if (owners.at(-1) !== (object || group)) owners.push(object || group);
         ownerOf.push(owners.length - 1);
         break;
@@ -143,6 +146,7 @@ export function readObj(file: string, bytes: Uint8Array): RawPart[] {
         place,
         uvs,
         normals,
+        colours,
         names,
       ),
       ...(own !== piece && { group: piece.name }),
@@ -239,6 +243,7 @@ function partOf(
   place: Int32Array,
   uvs: NumberList,
   normals: NumberList,
+  colours: VertexColours,
   materials: string[],
 ): RawPart {
   const count = piece.v.length;
@@ -286,10 +291,52 @@ function partOf(
     corners,
     uvs: hasUvs ? pull(uvs, piece.vt, 2) : null,
     normals: hasNormals ? pull(normals, piece.vn, 3) : null,
+    colours: colours.of(piece.v),
     hard: hasNormals ? null : hardFromSmoothing(piece, faceStarts, corners),
     faceMaterials,
     materials: [...own.keys()],
   };
+}
+
+/** Colours written after the coordinates of vertices: three numbers, 0 … 1, or 0 … 255 where one is above 1. */
+class VertexColours {
+  /** 3 for each vertex up to the last that has one; white where others have none. */
+  private readonly list = new NumberList();
+  private full = 1;
+
+  /** Reads what follows the coordinates of a vertex: three numbers more, or a weight and three. */
+  read(reader: TextReader, vertex: number): void {
+    if (reader.atLineEnd()) return;
+    const rest: number[] = [];
+    for (let value = reader.number(); value !== undefined && rest.length < 5;) {
+      rest.push(value);
+      value = reader.number();
+    }
+    if (rest.length === 4) rest.shift();
+    if (rest.length !== 3 || !rest.every((x) => x >= 0 && x <= 255)) return;
+    while (this.list.length < 3 * vertex) this.list.push(NaN);
+    for (const x of rest) {
+      this.list.push(x);
+      if (x > 1) this.full = 255;
+    }
+  }
+
+  /** 3 × corners, or null where none of them has a colour. @param vertices the vertex of each corner */
+  of(vertices: NumberList): Uint8Array | null {
+    if (!this.list.length) return null;
+    const colours = new Uint8Array(3 * vertices.length);
+    let any = false;
+    for (let c = 0; c < vertices.length; c++) {
+      const at = 3 * vertices.get(c);
+      const has = at < this.list.length && !Number.isNaN(this.list.get(at));
+      any ||= has;
+      for (let k = 0; k < 3; k++)
+        colours[3 * c + k] = has
+          ? colourByte(this.list.get(at + k) / this.full)
+          : 255;
+    }
+    return any ? colours : null;
+  }
 }
 
 /** The number of a name, given in the order they come. */
@@ -354,44 +401,6 @@ function smoothingGroups(mesh: Mesh): Uint32Array {
   return groups;
 }
 
-/** Names, diffuse colours and opacities under 1 of a material library, put into the maps. */
-export function readMtl(
-  bytes: Uint8Array,
-  colours: Map<string, string>,
-  opacities: Map<string, number>,
-): void {
-  const reader = new TextReader(bytes);
-  let name = "";
-  for (; !reader.done; reader.nextLine()) {
-    if (reader.atLineEnd()) continue;
-    const word = reader.word();
-    if (word === "newmtl") name = reader.restOfLine();
-    if (!name) continue;
-    if (word === "d" || word === "Tr") {
-      const value = reader.number();
-      if (value === undefined || !(value >= 0 && value <= 1)) continue;
-      const opacity = word === "d" ? value : 1 - value;
-      if (opacity < 1) opacities.set(name, opacity);
-    }
-    if (word !== "Kd") continue;
-    const parts = [reader.number(), reader.number(), reader.number()];
-    if (parts.every((x) => x !== undefined && Number.isFinite(x)))
-      colours.set(
-        name,
-        hexColour(parts.map((x) => Math.max(0, Math.min(1, x!)))),
-      );
-  }
-}
-
-export const hexColour = (rgb: readonly number[]) =>
-  `#${rgb
-    .map((x) =>
-      Math.round(x * 255)
-        .toString(16)
-        .padStart(2, "0"),
-    )
-    .join("")}`;
-
 /** Writes parts as OBJ: one object a part, UVs and normals where they are, materials by name. */
 export function writeObj(
   parts: readonly NamedMesh[],
@@ -449,16 +458,4 @@ function writeFaces(
     }
     lines.push(line);
   }
-}
-
-/** Material library of plain colours. */
-export function writeMtl(colours: ReadonlyMap<string, string>): Uint8Array {
-  const lines = ["# Arnik"];
-  for (const [name, colour] of colours) {
-    const rgb = [1, 3, 5].map((at) =>
-      (parseInt(colour.slice(at, at + 2), 16) / 255).toFixed(4),
-    );
-    lines.push(`newmtl ${name}`, `Kd ${rgb.join(" ")}`);
-  }
-  return new TextEncoder().encode(`${lines.join("\n")}\n`);
 }

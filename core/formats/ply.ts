@@ -1,6 +1,7 @@
 import { MeshFormatError } from "../errors";
 import { flattenMesh } from "./flatten-mesh";
 import type { NamedMesh, RawPart } from "./raw-mesh";
+import { colourByte } from "./colours";
 import { MOST_ELEMENTS } from "./limits";
 import { NumberList, TextReader } from "./text-reader";
 
@@ -37,8 +38,8 @@ const SIZES: Record<string, number> = {
 };
 
 /**
- * Reads PLY: ascii, little or big endian; x y z, nx ny nz and s t (or u v) of vertices, and the faces' vertex
- * lists, or triangle strips; other properties and elements are passed over.
+ * Reads PLY: ascii, little or big endian; x y z, nx ny nz, s t (or u v) and colours of vertices, and the faces'
+ * vertex lists, or triangle strips; other properties and elements are passed over.
  * @throws MeshFormatError naming file and place
  */
 export function readPly(file: string, bytes: Uint8Array): RawPart[] {
@@ -69,6 +70,13 @@ export function readPly(file: string, bytes: Uint8Array): RawPart[] {
     ? new Float32Array(3 * vertex.count)
     : null;
   const uvs = uvAt ? new Float32Array(2 * vertex.count) : null;
+  const colourAt = [
+    named(["red", "green", "blue"]),
+    named(["diffuse_red", "diffuse_green", "diffuse_blue"]),
+    named(["r", "g", "b"]),
+  ].find((at) => at.every((k) => k >= 0));
+  const full = colourAt ? fullColour(vertex.properties[colourAt[0]].type) : 0;
+  const colours = full ? new Uint8Array(3 * vertex.count) : null;
   const corners = new NumberList(1 << 16);
   const starts = new NumberList(1 << 14);
   starts.push(0);
@@ -113,6 +121,9 @@ export function readPly(file: string, bytes: Uint8Array): RawPart[] {
       if (normals)
         for (let k = 0; k < 3; k++) normals[3 * i + k] = row[normalAt[k]];
       if (uvs) for (let k = 0; k < 2; k++) uvs[2 * i + k] = row[uvAt![k]];
+      if (colours)
+        for (let k = 0; k < 3; k++)
+          colours[3 * i + k] = colourByte(row[colourAt![k]] / full);
     }
   }
   if (starts.length < 2)
@@ -121,9 +132,14 @@ export function readPly(file: string, bytes: Uint8Array): RawPart[] {
       `it holds no faces, only ${vertex.count} points`,
     );
   const index = corners.toIndices();
-  const spread = (values: Float32Array | null, width: number) => {
+  const spread = <T extends Float32Array | Uint8Array>(
+    values: T | null,
+    width: number,
+  ): T | null => {
     if (!values) return null;
-    const wide = new Float32Array(width * index.length);
+    const wide = new (values.constructor as new (length: number) => T)(
+      width * index.length,
+    );
     for (let c = 0; c < index.length; c++)
       for (let k = 0; k < width; k++)
         wide[width * c + k] = values[width * index[c] + k];
@@ -137,12 +153,17 @@ export function readPly(file: string, bytes: Uint8Array): RawPart[] {
       corners: index,
       uvs: spread(uvs, 2),
       normals: spread(normals, 3),
+      colours: spread(colours, 3),
       hard: null,
       faceMaterials: null,
       materials: ["surface"],
     },
   ];
 }
+
+/** What stands for full light in a colour of a type. */
+const fullColour = (type: string) =>
+  ({ 1: 255, 2: 65535, 4: /^float/.test(type) ? 1 : 255, 8: 1 })[SIZES[type]]!;
 
 /** Triangles of a strip, every second one turned back to face the same way; −1 in the list ends a strip. */
 class Strip {

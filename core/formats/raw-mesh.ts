@@ -13,6 +13,8 @@ export interface RawPart {
   corners: Uint32Array;
   uvs: Float32Array | null;
   normals: Float32Array | null;
+  /** 3 × corners: sRGB, where the file gives its vertices colours. */
+  colours?: Uint8Array | null;
   hard: Uint8Array | null;
   faceMaterials: Uint16Array | null;
   materials: string[];
@@ -109,6 +111,7 @@ export function soundMesh(
     corners: whole ? corners : corners.slice(0, at),
     uvs: finite(take(raw.uvs, list, 2)),
     normals: unitNormals(take(raw.normals, list, 3)),
+    colours: take(raw.colours ?? null, list, 3),
     hard:
       raw.hard && list ? Uint8Array.from(list, (c) => raw.hard![c]) : raw.hard,
     faceMaterials:
@@ -133,13 +136,15 @@ function brokenVertices(positions: Float32Array): Uint8Array | null {
   return broken;
 }
 
-function take(
-  values: Float32Array | null,
+function take<T extends Float32Array | Uint8Array>(
+  values: T | null,
   from: Uint32Array | null,
   width: number,
-): Float32Array | null {
+): T | null {
   if (!values || !from) return values;
-  const taken = new Float32Array(from.length * width);
+  const taken = new (values.constructor as new (length: number) => T)(
+    from.length * width,
+  );
   for (let i = 0; i < from.length; i++)
     for (let k = 0; k < width; k++)
       taken[i * width + k] = values[from[i] * width + k];

@@ -4,10 +4,14 @@ import type { Material, Node as GltfNode } from "@gltf-transform/core";
 import { MeshFormatError } from "../errors";
 import { cofactorOf, determinant } from "../space/transform";
 import { bytesOfDataUri } from "./data-uri";
+import { colourByte, toSrgb } from "./colours";
 import type { Readable } from "./gltf-json";
 import { readableGltf } from "./gltf-json";
 import { unpack } from "./unpack-gltf";
-import { hexColour } from "./obj";
+import type { GltfLooks } from "./gltf-looks";
+import { looksOf } from "./gltf-looks";
+import type { FoundLooks } from "./looks";
+import { PictureShelf } from "./looks";
 import type { HullOf, RawPart } from "./raw-mesh";
 
 /** Extensions that change only looks, so that a mesh can be read without them, or that are read. */
@@ -16,10 +20,8 @@ const HARMLESS =
 
 export interface GltfContents {
   parts: RawPart[];
-  /** Base colour by material name. */
-  colours: Map<string, string>;
-  /** Opacity by material name, where it is under 1. */
-  opacities: Map<string, number>;
+  /** Looks of the materials that its faces have. */
+  looks: FoundLooks;
   notes: Map<string, number>;
   /** Vertices of primitives that are no faces. */
   points: number;
@@ -36,9 +38,9 @@ export async function readGltf(
   bytes: Uint8Array,
   others: ReadonlyMap<string, Uint8Array>,
 ): Promise<GltfContents> {
-  let document: Document;
+  let opened: Opened;
   try {
-    document = isGlb(bytes)
+    opened = isGlb(bytes)
       ? await readContainer(file, bytes)
       : await readLoose(file, bytes, others);
   } catch (error) {
@@ -49,11 +51,14 @@ export async function readGltf(
       "its structure is damaged in a way that is not understood: export it again",
     );
   }
+  const { document, looks, viewBytes } = opened;
+  const notes = new Map<string, number>();
+  const shelf = new PictureShelf(others, notes);
+  const known = looksOf(file, looks, viewBytes, shelf);
   const found: GltfContents = {
     parts: [],
-    colours: new Map(),
-    opacities: new Map(),
-    notes: new Map(),
+    looks: new Map(),
+    notes,
     points: 0,
   };
   const scenes = document.getRoot().listScenes();
@@ -62,7 +67,15 @@ export async function readGltf(
   if (scene) scene.traverse((node) => nodes.push(node));
   else nodes.push(...document.getRoot().listNodes());
   for (const node of nodes) {
-    const part = partOf(file, node, found);
+    const part = partOf(file, node, found, (material) => {
+      const at = material
+        ? document.getRoot().listMaterials().indexOf(material)
+        : -1;
+      if (at < 0) return "surface";
+      const { name, look } = known[at];
+      found.looks.set(name, look);
+      return name;
+    });
     if (part) found.parts.push(part);
   }
   leaveWrapperOut(found.parts);
@@ -74,6 +87,14 @@ export async function readGltf(
         : "there is no mesh of triangles in its scene",
     );
   return found;
+}
+
+/** A file as the library reads it, and what is read beside it. */
+interface Opened {
+  document: Document;
+  looks: GltfLooks;
+  /** Bytes of a buffer view that is not compressed. */
+  viewBytes(view: number): Uint8Array;
 }
 
 /** A node that holds everything is no group. */
@@ -100,10 +121,7 @@ const isGlb = (bytes: Uint8Array) =>
 const CONTAINER_DATA = "@glb.bin";
 
 /** Splits a GLB into its JSON and its data (Khronos glTF 2.0, section 4.4). */
-async function readContainer(
-  file: string,
-  bytes: Uint8Array,
-): Promise<Document> {
+async function readContainer(file: string, bytes: Uint8Array): Promise<Opened> {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const length = bytes.length >= 20 ? view.getUint32(8, true) : 0;
   if (length > bytes.length || bytes.length < 20)
@@ -142,20 +160,31 @@ async function unpacked(
   file: string,
   readable: Readable,
   resources: Record<string, Uint8Array<ArrayBuffer>>,
-): Promise<Document> {
+): Promise<Opened> {
+  const { buffers = [], bufferViews = [] } = readable.json;
+  const views = bufferViews.map(({ buffer, byteOffset = 0, byteLength }) =>
+    resources[buffers[buffer]?.uri ?? CONTAINER_DATA]?.subarray(
+      byteOffset,
+      byteOffset + byteLength,
+    ),
+  );
   if (readable.views.length || readable.primitives.length)
     await unpack(file, readable, (i) => {
       const uri = readable.json.buffers?.[i]?.uri;
       return resources[uri ?? CONTAINER_DATA];
     }).then((made) => Object.assign(resources, made));
-  return new WebIO().readJSON({ json: readable.json, resources });
+  return {
+    document: await new WebIO().readJSON({ json: readable.json, resources }),
+    looks: readable.looks,
+    viewBytes: (view) => views[view] ?? new Uint8Array(0),
+  };
 }
 
 async function readLoose(
   file: string,
   bytes: Uint8Array,
   others: ReadonlyMap<string, Uint8Array>,
-): Promise<Document> {
+): Promise<Opened> {
   const resources: Record<string, Uint8Array<ArrayBuffer>> = {};
   const names = new Map<string, string>();
   const readable = readableGltf(file, parse(file, bytes), ({ uri }) => {
@@ -248,6 +277,7 @@ function partOf(
   file: string,
   node: GltfNode,
   found: GltfContents,
+  nameOf: (material: Material | null) => string,
 ): RawPart | null {
   const mesh = node.getMesh();
   if (!mesh) return null;
@@ -301,6 +331,9 @@ function partOf(
     normals: pieces.every((p) => p.getAttribute("NORMAL"))
       ? new Float32Array(3 * corners)
       : null,
+    colours: pieces.some((p) => coloursOf(p))
+      ? new Uint8Array(3 * corners).fill(255)
+      : null,
     hard: null,
     faceMaterials: new Uint16Array(corners / 3),
     materials,
@@ -318,7 +351,9 @@ function partOf(
   let base = 0;
   let at = 0;
   pieces.forEach((primitive, k) => {
-    const material = materialIndex(primitive.getMaterial(), materials, found);
+    const name = nameOf(primitive.getMaterial());
+    let material = materials.indexOf(name);
+    if (material < 0) material = materials.push(name) - 1;
     base = copyPrimitive(
       file,
       part,
@@ -358,6 +393,7 @@ function copyPrimitive(
   }
   const uv = primitive.getAttribute("TEXCOORD_0");
   const normal = primitive.getAttribute("NORMAL");
+  const colour = coloursOf(primitive);
   const cofactor = cofactorOf(m);
   for (let i = 0; i < indices.length; i++) {
     // A mirrored node turns its triangles inside out; the order of corners is turned back.
@@ -374,6 +410,11 @@ function copyPrimitive(
       part.uvs[2 * c] = element[0];
       part.uvs[2 * c + 1] = 1 - element[1];
     }
+    if (colour && part.colours) {
+      colour.getElement(v, element);
+      for (let k = 0; k < 3; k++)
+        part.colours[3 * c + k] = colourByte(toSrgb(element[k]));
+    }
     if (normal && part.normals) {
       normal.getElement(v, element);
       const [x, y, z] = element;
@@ -386,21 +427,8 @@ function copyPrimitive(
   return base + count;
 }
 
-function materialIndex(
-  material: Material | null,
-  names: string[],
-  { colours, opacities }: Pick<GltfContents, "colours" | "opacities">,
-): number {
-  const name = material?.getName() || "surface";
-  if (material) {
-    const [r, g, b, alpha] = material.getBaseColorFactor();
-    colours.set(name, hexColour([r, g, b].map(toSrgb)));
-    if (material.getAlphaMode() !== "OPAQUE" && alpha < 1)
-      opacities.set(name, alpha);
-  }
-  const at = names.indexOf(name);
-  return at >= 0 ? at : names.push(name) - 1;
+/** Vertex colours, linear, where they have three or four channels (Khronos glTF 2.0, section 3.7.2.1). */
+function coloursOf(primitive: Primitive) {
+  const colour = primitive.getAttribute("COLOR_0");
+  return colour && colour.getElementSize() >= 3 ? colour : null;
 }
-
-const toSrgb = (x: number) =>
-  x <= 0.0031308 ? 12.92 * x : 1.055 * Math.max(0, x) ** (1 / 2.4) - 0.055;

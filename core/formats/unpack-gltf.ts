@@ -7,8 +7,14 @@ import type { PackedPrimitive, PackedView, Readable } from "./gltf-json";
 type Json = JSONDocument["json"];
 type Bytes = Uint8Array<ArrayBuffer>;
 
-/** Numbers that each attribute is made of. */
-const WIDTHS: Record<string, 2 | 3> = { POSITION: 3, NORMAL: 3, TEXCOORD_0: 2 };
+/** Numbers that each attribute may be made of. */
+const WIDTHS: Record<string, readonly number[]> = {
+  POSITION: [3],
+  NORMAL: [3],
+  TEXCOORD_0: [2],
+  COLOR_0: [3, 4],
+};
+const TYPES = { 1: "SCALAR", 2: "VEC2", 3: "VEC3", 4: "VEC4" } as const;
 
 /**
  * Unpacks what is compressed in a glTF file, and makes its JSON name that instead (Khronos glTF 2.0 extensions
@@ -79,7 +85,6 @@ class UnpackedData {
   /** An accessor over values of its own. */
   accessor(
     values: Float32Array<ArrayBuffer> | Uint32Array<ArrayBuffer>,
-    type: "SCALAR" | "VEC2" | "VEC3",
     width: number,
   ): number {
     const bytes = new Uint8Array(values.buffer);
@@ -95,7 +100,7 @@ class UnpackedData {
           }) - 1,
         componentType: values instanceof Float32Array ? 5126 : 5125,
         count: values.length / width,
-        type,
+        type: TYPES[width as keyof typeof TYPES],
       }) - 1
     );
   }
@@ -153,14 +158,14 @@ function unpackPrimitive(
     const primitive = json.meshes![packed.mesh].primitives[packed.primitive];
     primitive.mode = 4;
     for (const name of Object.keys(primitive.attributes)) {
-      const width = WIDTHS[name];
       const id = packed.attributes[name];
       if (id === undefined) continue;
+      const values =
+        attributeOf(draco, decoder, mesh, id, points, WIDTHS[name]) ??
+        fail(`its compressed data has no ${name} under ${id}`);
       primitive.attributes[name] = made.accessor(
-        attributeOf(draco, decoder, mesh, id, points, width) ??
-          fail(`its compressed data has no ${name} under ${id}`),
-        width === 2 ? "VEC2" : "VEC3",
-        width,
+        values,
+        values.length / points,
       );
     }
     const indices = new Uint32Array(corners);
@@ -168,24 +173,25 @@ function unpackPrimitive(
     decoder.GetTrianglesUInt32Array(mesh, indices.byteLength, pointer);
     indices.set(new Uint32Array(draco.HEAPU32.buffer, pointer, corners));
     draco._free(pointer);
-    primitive.indices = made.accessor(indices, "SCALAR", 1);
+    primitive.indices = made.accessor(indices, 1);
   } finally {
     draco.destroy(mesh);
     draco.destroy(decoder);
   }
 }
 
-/** points × width numbers of an attribute, null where there is none of that width. */
+/** points × width numbers of an attribute, null where there is none of such a width. */
 function attributeOf(
   draco: DecoderModule,
   decoder: Decoder,
   mesh: InstanceType<DecoderModule["Mesh"]>,
   id: number,
   points: number,
-  width: number,
+  widths: readonly number[],
 ): Float32Array<ArrayBuffer> | null {
   const attribute = decoder.GetAttributeByUniqueId(mesh, id);
-  if (!attribute.ptr || attribute.num_components() !== width) return null;
+  const width = attribute.ptr ? attribute.num_components() : 0;
+  if (!widths.includes(width)) return null;
   const values = new Float32Array(points * width);
   const pointer = draco._malloc(values.byteLength);
   decoder.GetAttributeDataArrayForAllPoints(

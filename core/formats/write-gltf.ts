@@ -1,11 +1,9 @@
+import { toLinear } from "./colours";
 import { Accessor, Document, WebIO } from "@gltf-transform/core";
 import type { Material } from "@gltf-transform/core";
 import type { Hull, SurfaceLook } from "../asset/asset";
 import { flattenMesh } from "./flatten-mesh";
 import type { NamedMesh } from "./raw-mesh";
-
-const toLinear = (x: number) =>
-  x <= 0.04045 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4;
 
 export interface GltfImages {
   normal?: Uint8Array;

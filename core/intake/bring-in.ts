@@ -86,8 +86,7 @@ export const bringIn = defineOperation({
     const {
       parts: read,
       notes,
-      colours,
-      opacities,
+      looks: given,
     } = await readMeshFiles(context.files, options.join);
     context.check();
     context.progress(0.7, "setting units");
@@ -116,16 +115,14 @@ export const bringIn = defineOperation({
     );
     const known = new Set(next.looks.map((look) => look.material));
     const looks = [...next.looks];
-    for (const [material, colour] of colours)
+    for (const [material, look] of given)
       if (!known.has(material))
         looks.push({
           material,
-          colour,
+          colour: look.pictures?.colour ? "#ffffff" : "#b8b2a6",
           roughness: 0.6,
           metalness: 0,
-          ...(opacities.has(material)
-            ? { opacity: opacities.get(material)! }
-            : {}),
+          ...look,
         });
     next = { ...next, looks, name: nameOf(asset, context.files[0].name) };
     const pairing = pairingOf(next);

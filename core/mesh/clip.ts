@@ -98,14 +98,17 @@ export function clipMesh(mesh: Mesh, plane: Plane, slack = 1e-9): Mesh {
       ])
         if (marks) marks[at] = 0;
     mix(clipped.uvs, mesh.uvs, at, from, towards, t, 2);
+    mix(clipped.colours, mesh.colours, at, from, towards, t, 3);
     mix(clipped.normals, mesh.normals, at, from, towards, t, 3);
+    if (clipped.normals) lengthen(clipped.normals, at);
   }
   return compactVertices(clipped);
 }
 
-function mix(
-  into: Float32Array | null,
-  values: Float32Array | null,
+/** Puts what lies a share `t` of the way from one corner to another at a corner. */
+function mix<T extends Float32Array | Uint8Array>(
+  into: T | null,
+  values: T | null,
   at: number,
   from: number,
   to: number,
@@ -113,12 +116,15 @@ function mix(
   width: number,
 ): void {
   if (!into || !values) return;
-  let length = 0;
   for (let k = 0; k < width; k++) {
     const a = values[width * from + k];
     into[width * at + k] = a + t * (values[width * to + k] - a);
-    length += into[width * at + k] ** 2;
   }
-  if (width === 3)
-    for (let k = 0; k < 3; k++) into[3 * at + k] /= Math.sqrt(length) || 1;
+}
+
+/** Makes the normal at a corner unit length. */
+function lengthen(normals: Float32Array, at: number): void {
+  const own = normals.subarray(3 * at, 3 * at + 3);
+  const length = Math.hypot(own[0], own[1], own[2]) || 1;
+  for (let k = 0; k < 3; k++) own[k] /= length;
 }

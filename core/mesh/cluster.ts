@@ -1,11 +1,11 @@
 import { hashPair } from "./edges";
 import type { Mesh } from "./mesh";
-import { meshFromTriangles } from "./mesh";
+import { createMesh, withFaces } from "./mesh";
 import { boundsOf } from "../space/bounds";
 
 /**
  * A light look-alike: vertices in the same cell of a grid become their mean, triangles that keep three different
- * ones stay (Rossignac and Borrel 1993). Rough, but one pass over the mesh, whatever its size.
+ * ones stay (Rossignac and Borrel 1993), with UVs, colours and materials. Rough, but one pass over the mesh, whatever its size.
  * @param most triangles wanted at most, about
  */
 export function clusterMesh(mesh: Mesh, most: number): Mesh {
@@ -53,6 +53,8 @@ function clusterOnce(mesh: Mesh, min: readonly number[], cell: number): Mesh {
     cluster[v] = c;
   }
   const triangles: number[] = [];
+  const oldCorner: number[] = [];
+  const oldFace: number[] = [];
   const seen = new Set<number>();
   for (let f = 0; f + 1 < mesh.faceStarts.length; f++)
     for (let c = mesh.faceStarts[f] + 1; c + 1 < mesh.faceStarts[f + 1]; c++) {
@@ -66,10 +68,26 @@ function clusterOnce(mesh: Mesh, min: readonly number[], cell: number): Mesh {
       if (seen.has(key)) continue;
       seen.add(key);
       triangles.push(i, j, k);
+      oldCorner.push(mesh.faceStarts[f], c, c + 1);
+      oldFace.push(f);
     }
-  return meshFromTriangles(
-    Float32Array.from(sums, (sum, i) => sum / members[Math.floor(i / 3)]),
+  const { uvs, colours, faceMaterials, materials } = mesh;
+  return withFaces(
+    createMesh({
+      positions: Float32Array.from(
+        sums,
+        (sum, i) => sum / members[Math.floor(i / 3)],
+      ),
+      faceStarts: mesh.faceStarts,
+      corners: mesh.corners,
+      uvs,
+      colours,
+      faceMaterials,
+      materials,
+    }),
+    new Uint32Array(oldFace.length + 1).map((_, f) => 3 * f),
+    Uint32Array.from(oldCorner),
+    Uint32Array.from(oldFace),
     Uint32Array.from(triangles),
-    { materials: mesh.materials.slice(0, 1) },
   );
 }

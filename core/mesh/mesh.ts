@@ -13,6 +13,8 @@ export interface Mesh {
   readonly uvs: Float32Array | null;
   /** 3 × cornerCount, unit length, or null where nobody set normals. */
   readonly normals: Float32Array | null;
+  /** 3 × cornerCount: red, green and blue (sRGB) that a file gave its vertices, or null where it gave none. */
+  readonly colours: Uint8Array | null;
   /** cornerCount: 1 where the edge from this corner to the next one of its face is a seam. */
   readonly seams: Uint8Array | null;
   /** cornerCount: 1 where the edge from this corner to the next one of its face is hard. */
@@ -56,6 +58,7 @@ export function createMesh(
   return {
     uvs: null,
     normals: null,
+    colours: null,
     seams: null,
     hard: null,
     creases: null,
@@ -89,6 +92,7 @@ export function meshFromTriangles(
 const CORNER_WIDTHS = {
   uvs: 2,
   normals: 3,
+  colours: 3,
   seams: 1,
   hard: 1,
   creases: 1,
@@ -111,7 +115,7 @@ const ON_FACES = [
 
 /**
  * A mesh of other faces over the same vertices, with all that hangs on corners and faces taken along.
- * @param oldCorner for each new corner the corner it takes its UV, normal and marks from
+ * @param oldCorner for each new corner the corner it takes its UV, normal, colour and marks from
  * @param oldFace for each new face the face it takes its material, ID and marks from
  * @param corners vertices of the new corners; those of `oldCorner` where left out
  */

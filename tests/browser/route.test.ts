@@ -96,6 +96,8 @@ describe("from a file on disk to the archive", () => {
     ).uploadFile(await meshOnDisk(app.data, "buoy top.obj"));
     await shows(page, "stud");
     await viewReady(page);
+    // The name is shown while the file is still being worked on.
+    await untilIdle();
     expect((await asset()).document.parts.map((part) => part.name)).toEqual([
       "ball",
       "stud",
@@ -172,7 +174,7 @@ describe("from a file on disk to the archive", () => {
     expect(
       await validateGlb("Buoy top.glb", entries["Buoy top.glb"]),
     ).toMatchObject({ errors: 0 });
-    const { parts, colours } = await readMeshFiles([
+    const { parts, looks } = await readMeshFiles([
       { name: "Buoy top.glb", bytes: entries["Buoy top.glb"] },
     ]);
     const meshes = parts.filter((part) => !part.name.includes("_hull_"));
@@ -180,7 +182,9 @@ describe("from a file on disk to the archive", () => {
       meshes.reduce((sum, part) => sum + triangleCount(part.mesh), 0),
     ).toBeLessThanOrEqual(600);
     expect(parts.length).toBeGreaterThan(meshes.length);
-    expect([...colours.values()]).toContain("#b04020");
+    expect([...looks.values()].map(({ colour }) => colour)).toContain(
+      "#b04020",
+    );
     expect(decode(entries["Buoy top_normal.png"])).toMatchObject({
       width: 256,
       height: 256,

@@ -7,7 +7,8 @@ import { useWorkshop } from "../../stores/workshop";
 /** One row a material; a change is kept when the handle is let go. */
 const workshop = useWorkshop();
 const view = useView();
-const looks = ref<SurfaceLook[]>([]);
+type Row = Pick<SurfaceLook, "material" | "colour" | "roughness" | "metalness">;
+const looks = ref<Row[]>([]);
 watch(
   () => workshop.asset?.revision,
   () => {
@@ -19,18 +20,18 @@ watch(
         ),
       ),
     ];
-    looks.value = names.map((material) => ({
-      material,
-      colour: "#b8b2a6",
-      roughness: 0.6,
-      metalness: 0,
-      ...kept.find((look) => look.material === material),
-    }));
+    looks.value = names.map((material) => {
+      const {
+        colour = "#b8b2a6",
+        roughness = 0.6,
+        metalness = 0,
+      } = kept.find((look) => look.material === material) ?? {};
+      return { material, colour, roughness, metalness };
+    });
   },
   { immediate: true },
 );
-const keep = (look: SurfaceLook) =>
-  void workshop.run("finish/look", { ...look });
+const keep = (look: Row) => void workshop.run("finish/look", { ...look });
 </script>
 
 <template>

@@ -226,6 +226,8 @@ export class SettleWork {
     for (let i = 0; i < corners.length; i++) {
       if (corners[i] < cornerCount) continue;
       if (next.uvs) next.uvs.set(this.mixed(mesh.uvs!, 2, corners[i]), 2 * i);
+      if (next.colours)
+        next.colours.set(this.mixed(mesh.colours!, 3, corners[i]), 3 * i);
       if (next.normals) {
         const n = this.mixed(mesh.normals!, 3, corners[i]);
         const size = Math.hypot(n[0], n[1], n[2]) || 1;
@@ -278,7 +280,11 @@ export class SettleWork {
     return corner;
   }
 
-  private mixed(values: Float32Array, width: number, corner: number): number[] {
+  private mixed(
+    values: Float32Array | Uint8Array,
+    width: number,
+    corner: number,
+  ): number[] {
     if (corner < this.cornerCount)
       return [...values.subarray(width * corner, width * (corner + 1))];
     const { from, to, share } = this.between[corner - this.cornerCount];
