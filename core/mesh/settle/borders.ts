@@ -12,6 +12,8 @@ export class Borders {
   /** Vertices on borders, rising, and the mean length of the border edges at each, metres. */
   readonly vertices: Uint32Array;
   readonly mean: Float64Array;
+  /** Length of the longest border edge, metres. */
+  readonly longest: number;
   /** Border edges by their vertices: those of vertices[i] are atVertex[starts[i] … starts[i + 1]]. */
   private readonly starts: Uint32Array;
   private readonly atVertex: Uint32Array;
@@ -46,9 +48,11 @@ export class Borders {
     this.atVertex = new Uint32Array(this.ends.length);
     this.piece = new Uint32Array(places).map((_, i) => i);
     const at = this.starts.slice(0, -1);
+    let longest = 0;
     for (let e = 0; e < count; e++) {
       const [a, b] = [this.ends[2 * e], this.ends[2 * e + 1]];
       const length = work.distance(a, b);
+      if (length > longest) longest = length;
       const [i, j] = [this.placeOf[a], this.placeOf[b]];
       this.mean[i] += length;
       this.mean[j] += length;
@@ -57,6 +61,7 @@ export class Borders {
       const [x, y] = [this.root(i), this.root(j)];
       this.piece[Math.max(x, y)] = Math.min(x, y);
     }
+    this.longest = longest;
     for (let i = 0; i < places; i++)
       this.mean[i] /= this.starts[i + 1] - this.starts[i];
   }

@@ -54,7 +54,9 @@ function stitchOnce(work: SettleWork, borders: Borders, done: Done): void {
   const close: number[] = [];
   borders.vertices.forEach((v, i) => {
     const own = borders.mean[i];
-    borders.near(v, OWN_EDGES * own, close);
+    // No edge is so long that it faces a vertex from farther away.
+    const far = Math.min(OWN_EDGES * own, WITHIN_GAP * borders.longest);
+    borders.near(v, far, close);
     let best = Infinity;
     let chosen = -1;
     let share = 0;
@@ -163,8 +165,12 @@ function facing(
   const z = p[3 * v + 2] - p[3 * a + 2];
   const share = (x * dx + y * dy + z * dz) / length2;
   const on = Math.min(1, Math.max(0, share));
-  const distance = Math.hypot(x - on * dx, y - on * dy, z - on * dz);
+  const ox = x - on * dx;
+  const oy = y - on * dy;
+  const oz = z - on * dz;
+  const distance = Math.sqrt(ox * ox + oy * oy + oz * oz);
   const length = Math.sqrt(length2);
+  if (!(distance <= WITHIN_GAP * length)) return null;
   const gap = borders.together(v, a);
   const allowed = Math.min(
     OWN_EDGES * own,
