@@ -25,7 +25,7 @@ const reach = computed(() => length(farthest(workshop.asset!.document)));
 <template>
   <div
     v-if="
-      view.overlay !== 'none' ||
+      !['none', 'own'].includes(view.overlay) ||
       (!early && (view.seams || view.hard || view.hulls))
     "
     class="legend"

@@ -112,6 +112,8 @@ const tableGroups = computed((): Choice[][] => [
       ]
     : [
         flag("wire", "wire", hasGame.value),
+        // Where it was left on.
+        ...(view.overlay === "own" ? [overlay("own", "own look", true)] : []),
         flag("seams", "seams", hasUvs.value),
         flag("hard", "hard edges", hasGame.value),
         ...(view.stage === "reduce"

@@ -1,5 +1,6 @@
 import { writeFileSync } from "node:fs";
 import { join } from "node:path";
+import { decode } from "fast-png";
 import type { Browser, Page } from "puppeteer-core";
 import { launchBrowser } from "../../scripts/browser.mjs";
 import { writeMeshFile } from "../../core/formats/index";
@@ -111,6 +112,18 @@ export async function fill(
   await page.click(`#${id}`, { count: 3 });
   await page.keyboard.type(value);
   await page.keyboard.press("Tab");
+}
+
+/** How many pixels of the page are of a kind. @param is is given red, green and blue, 0 … 255 */
+export async function pixels(
+  page: Page,
+  is: (red: number, green: number, blue: number) => boolean,
+): Promise<number> {
+  const { data, channels } = decode(await page.screenshot());
+  let count = 0;
+  for (let i = 0; i < data.length; i += channels)
+    if (is(data[i], data[i + 1], data[i + 2])) count++;
+  return count;
 }
 
 export async function viewReady(page: Page): Promise<void> {

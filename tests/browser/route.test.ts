@@ -12,6 +12,7 @@ import {
   openBrowser,
   openPage,
   pause,
+  pixels,
   press,
   shows,
   viewReady,
@@ -150,10 +151,7 @@ describe("from a file on disk to the archive", () => {
     await page.keyboard.press("b");
     await viewReady(page);
     await pause(1500);
-    const shot = decode(await page.screenshot());
-    let red = 0;
-    for (let i = 0; i < shot.data.length; i += shot.channels)
-      if (shot.data[i] > shot.data[i + 1] * 1.6 && shot.data[i] > 80) red++;
+    const red = await pixels(page, (r, g) => r > 1.6 * g && r > 80);
     expect(red).toBeGreaterThan(3000);
   });
 

@@ -17,6 +17,7 @@ import {
   openBrowser,
   openPage,
   pause,
+  pixels,
   press,
   shows,
   viewReady,
@@ -81,11 +82,11 @@ async function begin(name: string, parts: NamedMesh[]): Promise<void> {
   await until(({ document }) => document.parts.length > 0);
 }
 
-async function give(label: string, path: string): Promise<void> {
+async function give(label: string, ...paths: string[]): Promise<void> {
   const input = (await page.waitForSelector(
     `input[aria-label='${label}']`,
   )) as ElementHandle<HTMLInputElement>;
-  await input.uploadFile(path);
+  await input.uploadFile(...paths);
 }
 
 async function blur(): Promise<void> {
@@ -471,6 +472,57 @@ describe("intake", () => {
     expect(
       (await asset()).document.parts.every((part) => part.source && part.game),
     ).toBe(true);
+  });
+
+  it("shows sources as they came, with their pictures and vertex colours", async () => {
+    await pick("[aria-labelledby=bring-role]", "source meshes");
+    const before = (await names()).length;
+    const file = (name: string, bytes: string | Uint8Array) => {
+      writeFileSync(join(app.data, name), bytes);
+      return join(app.data, name);
+    };
+    const plain = (r: number, g: number, b: number) =>
+      encode({
+        width: 2,
+        height: 2,
+        data: Uint8Array.from({ length: 12 }, (_, i) => [r, g, b][i % 3]),
+        channels: 3,
+      });
+    const corners = [
+      [6, 0],
+      [8, 0],
+      [8, 2],
+      [6, 2],
+    ];
+    const leaf = corners.map(([x, y]) => `v ${x} ${y} 0\nvt ${x} ${y}\n`);
+    const sign = corners.map(([x, y]) => `v ${x + 3} ${y} 0 0 0 1\n`);
+    await give(
+      "Mesh files",
+      file(
+        "panels.obj",
+        `o leaf\nusemtl leaf\n${leaf.join("")}f 1/1 2/2 3/3 4/4\no sign\nusemtl plain\n${sign.join("")}f 5 6 7 8\n`,
+      ),
+      file("panels.mtl", "newmtl leaf\nKd 1 1 1\nmap_Kd leaf.png\n"),
+      file("leaf.png", plain(10, 220, 10)),
+    );
+    await until(({ document }) => document.parts.length === before + 2);
+    await press(page, "source");
+    await blur();
+    await page.keyboard.press("f");
+    const green = () => pixels(page, (r, g, b) => g > 2 * r && g > 2 * b);
+    const blue = () => pixels(page, (r, g, b) => b > 2 * r && b > 2 * g);
+    expect([(await green()) > 300, (await blue()) > 300]).toEqual([
+      false,
+      false,
+    ]);
+    await press(page, "own look");
+    for (let tries = 0; tries < 50 && (await green()) < 300; tries++)
+      await pause(200);
+    expect(await green()).toBeGreaterThan(300);
+    expect(await blue()).toBeGreaterThan(300);
+    await press(page, "own look");
+    await pause(500);
+    expect(await blue()).toBeLessThan(300);
   });
 
   it("keeps reference pictures", async () => {
