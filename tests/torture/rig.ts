@@ -97,6 +97,16 @@ export class Rig {
     await Promise.all(this.lines);
   }
 
+  /** What a request begins under. */
+  began(): { disturbed: number; full: boolean } {
+    return { disturbed: this.disturbed, full: this.filled };
+  }
+
+  /** Whether an answer says that the disk is full, as it was, or may have been, since the request began. */
+  isFull(status: number, began: ReturnType<Rig["began"]>): boolean {
+    return status === 507 && (began.full || this.disturbed !== began.disturbed);
+  }
+
   fault(what: Wrong["what"], how: string): void {
     this.wrong.push({ what, how });
   }
@@ -112,8 +122,7 @@ export class Rig {
     allowed: readonly number[] = [404, 409],
   ): Promise<{ status: number; value: T } | null> {
     await this.up;
-    const disturbed = this.disturbed;
-    const wasFull = this.filled;
+    const began = this.began();
     try {
       const answer = await fetch(`${this.server.url}/api/${path}`, {
         method,
@@ -131,9 +140,12 @@ export class Rig {
       const value = (await answer.json().catch(() => null)) as T;
       this.figures.answers++;
       this.figures.byStatus[status] = (this.figures.byStatus[status] ?? 0) + 1;
-      const full = status === 507 && (wasFull || this.disturbed !== disturbed);
       // A process that was just ended takes the work it had with it, and says so.
-      if (status >= 300 && !full && !allowed.includes(status))
+      if (
+        status >= 300 &&
+        !this.isFull(status, began) &&
+        !allowed.includes(status)
+      )
         this.fault(
           "answer",
           `${method} ${path}: ${status} ${JSON.stringify(value).slice(0, 300)} (${Math.round(this.room() / 1024)} kB free)`,
@@ -142,7 +154,7 @@ export class Rig {
     } catch (error) {
       if ((error as Error).name === "TimeoutError")
         this.fault("hang", `${method} ${path} was not answered in ${HANG} ms`);
-      else if (this.disturbed === disturbed)
+      else if (this.disturbed === began.disturbed)
         this.fault("answer", `${method} ${path}: ${String(error)}`);
       return null;
     }
