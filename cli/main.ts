@@ -82,6 +82,10 @@ async function main(words: string[]): Promise<number> {
     if (call.flags.json) process.stdout.write(`${JSON.stringify(report)}\n`);
     else if (name === "operations") process.stdout.write(list(report));
     else process.stdout.write(print(report));
+    // Whoever asks for JSON has it in the report.
+    if (!call.flags.json)
+      for (const word of session.words)
+        process.stderr.write(`arnik: ${word}\n`);
     if (!session.failure) return 0;
     process.stderr.write(`arnik: ${session.failure}\n`);
     return 1;

@@ -1,5 +1,6 @@
 import type { Asset, Brief } from "../core/asset/asset";
 import { createAsset } from "../core/asset/asset";
+import { kneeWords } from "../core/asset/knee";
 import type { Context, Lanes, OperationResult } from "../core/operation";
 import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
@@ -14,6 +15,8 @@ export class Session {
   private readonly lanes: Lanes & { close(): Promise<void> };
   private shown = 0;
   failure = "";
+  /** What is said after the report, though the work did not fail. */
+  readonly words: string[] = [];
 
   /** @param overwrite whether files that are read may be written */
   constructor(name: string, overwrite = false) {
@@ -83,8 +86,11 @@ export class Session {
     };
     const result = await runOperation(operation, this.asset, options, context);
     this.asset = result.asset;
-    if (typeof result.report.failed === "string")
-      this.fail(result.report.failed);
+    const { failed, budget } = result.report;
+    if (typeof failed === "string") this.fail(failed);
+    const breaks =
+      typeof budget === "number" ? kneeWords(result.report, budget) : null;
+    if (breaks) this.words.push(breaks);
     return result;
   }
 

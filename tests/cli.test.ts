@@ -14,7 +14,7 @@ import { readMeshFiles, writeMeshFile } from "../core/formats/index";
 import { seededRandom } from "../core/space/random";
 import type { Mesh } from "../core/mesh/mesh";
 import { PLANTS, thirtyMeshes } from "./planted";
-import { cube, joined, moved, sphere, torus } from "./shapes";
+import { ballsInRows, cube, joined, moved, sphere, torus } from "./shapes";
 
 const folder = mkdtempSync(join(tmpdir(), "arnik-cli-"));
 const source = join(folder, "ball.ply");
@@ -116,6 +116,23 @@ describe("commands", () => {
     expect(
       json("survey", nested, "--unseen", "--from", "5,0,0;0,0,5").triangles,
     ).toBe(20);
+  });
+
+  it("reduce says where a budget lies under the knee of its curve", async () => {
+    const rows = join(folder, "rows.ply");
+    const { balls, wall } = ballsInRows(30);
+    const mesh = joined(balls, wall);
+    writeFileSync(
+      rows,
+      await writeMeshFile("rows.ply", [{ name: "rows", mesh }]),
+    );
+    const out = join(folder, "rows-out.ply");
+    const call = ["reduce", rows, "--out", out, "--overwrite"];
+    const low = arnik(...call, "--triangles", "150");
+    expect(low.code).toBe(0);
+    expect(low.err).toMatch(/^arnik: below about \d+ triangles shapes break/);
+    const high = arnik(...call, "--triangles", "9000");
+    expect([high.code, high.err]).toEqual([0, ""]);
   });
 
   it("reduce, unwrap, bake and collide make files that read again", async () => {

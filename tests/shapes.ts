@@ -169,6 +169,18 @@ export function strewn(count: number, seed: number): Mesh {
   );
 }
 
+/** A large ball and many small ones in rows before it: below some triangles for each the small ones break. */
+export function ballsInRows(count: number): { balls: Mesh; wall: Mesh } {
+  const ball = sphere(12, 16, 0.2);
+  const balls = Array.from({ length: count }, (_, i) =>
+    moved(ball, i % 10, Math.floor(i / 10), 0),
+  );
+  return {
+    balls: joined(...balls),
+    wall: moved(sphere(40, 60, 3), 0, -5, 0),
+  };
+}
+
 /** A scan as scanners leave it: a rough sphere with holes, specks, doubled and fanned faces. */
 export function roughScan(): Mesh {
   const random = seededRandom(5);

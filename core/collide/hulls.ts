@@ -2,6 +2,7 @@ import type { Asset, Hull, HullKind } from "../asset/asset";
 import { MissingInputError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { triangulate } from "../mesh/triangulate";
+import { settledOf } from "../mesh/settle/settled-of";
 import { buildBvh } from "../space/bvh";
 import { ClosestPoint } from "../space/closest-point";
 import { sampleSurface } from "../space/sample";
@@ -52,8 +53,10 @@ export function makeHulls(
   check: () => void,
 ): { byPart: Map<string, Hull[]>; figures: HullFigures } {
   const parts = asset.parts.flatMap((part) => {
+    const bare = asset.parts.every((each) => !each.game);
     const mesh =
-      part.game ?? (asset.parts.some((each) => each.game) ? null : part.source);
+      part.game ??
+      (bare && part.source ? settledOf(part.source, check).mesh : null);
     return mesh && chosen.has(part.name) ? [{ name: part.name, mesh }] : [];
   });
   if (!parts.length)

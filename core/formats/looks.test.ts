@@ -300,10 +300,7 @@ describe("vertex colours", () => {
 
   it("stay through settling, cutting, the light look-alike and the store", () => {
     expectTrue(settleMesh(coloured).mesh, 1);
-    expectTrue(
-      clipMesh(coloured, { normal: [1, 0, 0], offset: 0.1 }),
-      2,
-    );
+    expectTrue(clipMesh(coloured, { normal: [1, 0, 0], offset: 0.1 }), 2);
     expectTrue(clusterMesh(coloured, 60), 60);
     const kept = new Map<string, Uint8Array>();
     const asset = createAsset("a", [createPart("a", 0, { source: coloured })]);

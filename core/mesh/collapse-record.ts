@@ -298,6 +298,22 @@ export function errorCurves(
   return { all: all.curve(), meshes: meshes.map((each) => each.curve()) };
 }
 
+/** Triangles of each mesh where all together have come down to a budget. */
+export function meshesAt(
+  record: CollapseRecord,
+  budget: number,
+  times: (mesh: number) => number = () => 1,
+): number[] {
+  const counts = Array.from(baseCounts(record));
+  let total = counts.reduce((sum, n, m) => sum + n * times(m), 0);
+  for (let s = 0; s < record.gone.length && total > budget; s++) {
+    const m = record.where[s];
+    counts[m] -= record.gone[s];
+    total -= record.gone[s] * times(m);
+  }
+  return counts;
+}
+
 const sumOf = (values: Float32Array, times: (m: number) => number) =>
   values.reduce((sum, value, m) => sum + value * times(m), 0);
 

@@ -71,6 +71,9 @@ const SMALL_COMPONENT = 24;
 const WORTHLESS_COMPONENT = 50_000;
 const WORTHLESS = 1e-4;
 
+/** A closed piece with fewer triangles is a shard: it goes whole, unless it came with so few. */
+const FEWEST_CLOSED = 6;
+
 /**
  * A piece that goes is missed so many times as much as its distance to what is left says: it leaves a gap. Where
  * it is farther from what is left than the last collapses went, its gap would be the largest distance of all: then
@@ -169,6 +172,8 @@ export class Collapser {
   private readonly left: Uint8Array | null;
   private readonly component: Uint32Array;
   private readonly componentLive: Int32Array;
+  /** 1 for components without a border. */
+  private readonly closed: Uint8Array;
   /** What the shape of each component is worth, 1 where nobody said. */
   private readonly componentWorth: Float64Array;
   private componentCost: Float64Array | null = null;
@@ -228,6 +233,9 @@ export class Collapser {
     this.componentLive = new Int32Array(
       nameComponents(soup, this, this.component),
     );
+    this.closed = new Uint8Array(this.componentLive.length).fill(1);
+    for (let v = 0; v < vertices; v++)
+      if (this.border[v]) this.closed[this.component[v]] = 0;
     this.componentWorth = new Float64Array(this.componentLive.length);
     this.far2 = new Float64Array(this.componentLive.length);
     for (let t = 0; t < count; t++) {
@@ -615,10 +623,21 @@ export class Collapser {
     this.misshaped = false;
     if (this.left && this.considerate && (this.left[a] || this.left[b]))
       return false;
+    if (this.considerate && this.makesShard(a)) return false;
     if (!this.topology.mayJoin(a, b, !this.considerate)) return false;
     return (
       this.staysSound(a, b, x, y, z, level) &&
       this.staysSound(b, a, x, y, z, level)
+    );
+  }
+
+  /** Whether a collapse in the closed piece of a vertex would leave less than it can do with; alone it has to. */
+  private makesShard(a: number): boolean {
+    const c = this.component[a];
+    return (
+      this.closed[c] === 1 &&
+      this.componentLive[c] <= FEWEST_CLOSED &&
+      this.componentLive.length > 1
     );
   }
 

@@ -1,13 +1,14 @@
 import { describe, expect, it } from "vitest";
 import { cadAssembly, cadPart } from "../../tests/cad-like";
 import { DIRTY, scanLike } from "../../tests/scan-like";
-import { cube, moved, sphere, torus } from "../../tests/shapes";
+import { ballsInRows, cube, moved, sphere, torus } from "../../tests/shapes";
 import type { Asset } from "../asset/asset";
 import { createAsset, createPart } from "../asset/asset";
 import { reduceTogether } from "../asset/reduce-meshes";
 import { buildEdges } from "../mesh/edges";
 import type { Mesh } from "../mesh/mesh";
-import { faceCount, triangleCount } from "../mesh/mesh";
+import { faceComponents } from "../mesh/components";
+import { faceCount, joinMeshes, triangleCount } from "../mesh/mesh";
 import { settledOf } from "../mesh/settle/settled-of";
 import { plainContext } from "../operation";
 import { runOperation } from "../route";
@@ -178,6 +179,22 @@ describe("a budget", () => {
     );
     expect(report.hidden).toEqual([]);
     expect(trianglesOf(asset, "ball")).toBeGreaterThan(100);
+  });
+
+  it("leaves no shard of a piece: what can't have six triangles goes to the map", () => {
+    const { balls, wall } = ballsInRows(30);
+    for (const budget of [120, 200, 320]) {
+      const game = reduceTogether(
+        [joinMeshes([balls, wall])],
+        budget,
+        plainContext(),
+      )[0]!;
+      const { count, ofFace } = faceComponents(game);
+      const sizes = new Uint32Array(count);
+      for (const c of ofFace) sizes[c]++;
+      expect(Math.min(...sizes)).toBeGreaterThanOrEqual(6);
+      expect(triangleCount(game)).toBeGreaterThanOrEqual(0.9 * budget);
+    }
   });
 
   it("gives what nobody sees next to nothing and names it, unless that is asked for", async () => {

@@ -2,6 +2,7 @@ import type { Asset } from "../asset/asset";
 import { budgetOf, requireMeshes, spaced } from "../asset/asset";
 import { clearNames, withSeenFaces } from "../asset/hidden";
 import type { KeptRecord } from "../asset/kept-record";
+import { kneesOf } from "../asset/knee";
 import { dealOf } from "../asset/kept-record";
 import { mapParts } from "../asset/parts";
 import { finishDeal, recordTogether } from "../asset/reduce-meshes";
@@ -21,9 +22,7 @@ import type { Context } from "../operation";
 import { defineOperation, field, spanOf } from "../operation";
 import type { Side } from "../space/directions";
 import { SIDES } from "../space/directions";
-import { boundsOf, diagonalOf } from "../space/bounds";
 import { judgeAsset, seenParts } from "./judge";
-import { kneeOf } from "./knee";
 
 class ToBudgetOptions {
   @field({
@@ -215,7 +214,26 @@ export const reduceToBudget = defineOperation({
       curve: reduced.curves.get(part.name) ?? null,
     }));
     const triangles = parts.reduce((sum, part) => sum + part.triangles, 0);
-    const { knee, breaking } = kneesOf(next, reduced, budget);
+    const unseen = new Set(looked.hidden.map(({ part }) => part));
+    const { knee, breaking } = reduced.curve
+      ? kneesOf(
+          reduced.curve,
+          next.parts.flatMap(({ name, source, game }) => {
+            const curve = reduced.curves.get(name);
+            return source && curve && !unseen.has(name)
+              ? [
+                  {
+                    name,
+                    source,
+                    curve,
+                    triangles: game ? triangleCount(game) : 0,
+                  },
+                ]
+              : [];
+          }),
+          budget,
+        )
+      : { knee: null, breaking: [] };
     return {
       asset: next,
       headline: `${spaced(triangles)} of ${spaced(budget)}`,
@@ -241,30 +259,6 @@ export const reduceToBudget = defineOperation({
     };
   },
 });
-
-/**
- * Where the curve turns steep, and, where the budget lies below that, the parts that got fewer triangles than their
- * own curves ask for.
- */
-function kneesOf(
-  asset: Asset,
-  { curve, curves }: Pick<Reduced, "curve" | "curves">,
-  budget: number,
-): { knee: number | null; breaking: string[] } {
-  const sizeOf = (meshes: readonly (Mesh | null)[]) =>
-    diagonalOf(
-      boundsOf(...meshes.flatMap((mesh) => (mesh ? [mesh.positions] : []))),
-    );
-  const knee =
-    curve && kneeOf(curve, sizeOf(asset.parts.map(({ source }) => source)));
-  if (!knee || budget >= knee) return { knee, breaking: [] };
-  const breaking = asset.parts.flatMap(({ name, source, game }) => {
-    const own = curves.get(name);
-    const wanted = own && source ? kneeOf(own, sizeOf([source])) : null;
-    return wanted && game && triangleCount(game) < wanted ? [name] : [];
-  });
-  return { knee, breaking };
-}
 
 interface Reduced {
   asset: Asset;

@@ -1,8 +1,9 @@
+import { foresee } from "../asset/foresee";
 import { PartsOptions } from "../asset/parts-options";
 import type { Asset } from "../asset/asset";
 import { requireMeshes, spaced } from "../asset/asset";
 import { MissingInputError } from "../errors";
-import { defineOperation, field } from "../operation";
+import { defineOperation, field, spanOf } from "../operation";
 import type { Context } from "../operation";
 import { boundsOf, diagonalOf } from "../space/bounds";
 import type { FoundDefect } from "./finding";
@@ -54,6 +55,14 @@ class SurveyOptions extends PartsOptions {
     folded: true,
   })
   pieces = true;
+
+  @field({
+    kind: "flag",
+    label: "Where shapes break",
+    help: "Collapses the sources once, to say before they are reduced below how many triangles shapes break.",
+    folded: true,
+  })
+  ahead = true;
 }
 
 export interface PartSurvey extends MeshSurvey {
@@ -105,6 +114,11 @@ export const countParts = defineOperation({
       // What reading settled has no place left to look at, and open borders may be meant.
       .filter(({ kind, places }) => kind !== "borders" && places.length > 0)
       .reduce((sum, { count }) => sum + count, 0);
+    const { triangles: budget } = asset.brief;
+    const knee =
+      options.ahead && total.triangles > budget
+        ? foresee(asset, budget, spanOf(context, 0.7, 0.85))
+        : null;
     const lengths = edgeLengths(looks, total.shortestEdge, total.longestEdge);
     return {
       asset,
@@ -117,6 +131,7 @@ export const countParts = defineOperation({
         ...(options.pieces
           ? comparePieces(asset, options, context)
           : { floaters: [], gaps: [], repeats: [] }),
+        ...knee,
         perPart: parts,
       },
     };
@@ -133,7 +148,7 @@ function fromReading(asset: Asset): FoundDefect[] {
 
 function comparePieces(asset: Asset, options: SurveyOptions, context: Context) {
   const { diagonal, pieces } = piecesAndSize(asset);
-  context.progress(0.75, "comparing pieces");
+  context.progress(0.86, "comparing pieces");
   const repeats = familiesOf(
     asset,
     pieces,
@@ -142,9 +157,9 @@ function comparePieces(asset: Asset, options: SurveyOptions, context: Context) {
   );
   if (pieces.length < 2) return { floaters: [], gaps: [], repeats };
   const distances = new PieceDistances(pieces);
-  context.progress(0.85, "looking for floating detail");
+  context.progress(0.9, "looking for floating detail");
   const { groups } = findFloaters(pieces, distances, context.check);
-  context.progress(0.92, "looking for gaps");
+  context.progress(0.94, "looking for gaps");
   const gaps = findGaps(
     pieces,
     distances,

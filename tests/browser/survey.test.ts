@@ -10,7 +10,7 @@ import { seededRandom } from "../../core/space/random";
 import { faceCount, keepFaces } from "../../core/mesh/mesh";
 import { PLANTS, thirtyMeshes } from "../planted";
 import { DIRTY, scanLike } from "../scan-like";
-import { cube, joined, moved, sphere } from "../shapes";
+import { ballsInRows, cube, joined, moved, sphere } from "../shapes";
 import {
   App,
   fill,
@@ -435,6 +435,38 @@ describe("states", () => {
     await until((answer) => answer.number === number + 1);
     expect((await asset()).title).toContain("Restored");
     await page.keyboard.press("Escape");
+  });
+});
+
+describe("a budget under the knee of the curve", () => {
+  it("is said before anything is reduced, with the budget that would do at hand", async () => {
+    const { balls, wall } = ballsInRows(30);
+    await begin("rows", [
+      { name: "balls", mesh: balls },
+      { name: "wall", mesh: wall },
+    ]);
+    await fill(page, "Triangles", "150");
+    await press(page, "Keep this brief");
+    await until(({ document }) => document.brief.triangles === 150);
+    await stage("2");
+    await press(page, "Survey the source");
+    await shows(page, "triangles shapes break, those of 1 part here");
+    await stage("3");
+    await shows(page, "and the budget is 150: raise it");
+    await shows(page, "Stand-in shapes");
+    await shows(page, "Bake them only");
+    const label = await page.evaluate(() =>
+      [...document.querySelectorAll("button")]
+        .map((button) => button.textContent?.trim() ?? "")
+        .find((text) => text.startsWith("Raise to")),
+    );
+    await press(page, label!);
+    const wanted = Number(label!.slice("Raise to ".length));
+    await until(({ document }) => document.brief.triangles === wanted);
+    await page.waitForFunction(
+      () => !document.body.innerText.includes("shapes break"),
+      { timeout: 15_000, polling: 100 },
+    );
   });
 });
 

@@ -1,30 +1,16 @@
 <script setup lang="ts">
 import OperationForm from "../../components/OperationForm.vue";
 import { useWorkshop } from "../../stores/workshop";
+import { briefOptions } from "./brief-options";
 
 const workshop = useWorkshop();
 const operation = computed(() =>
   workshop.operations.find((each) => each.id === "intake/brief"),
 );
-const values = computed(() => {
-  const { name, brief } = workshop.asset!.document;
-  return {
-    name,
-    triangles: brief.triangles,
-    levels: brief.levels.join(", "),
-    sheet: String(brief.sheetSize),
-    aspect: brief.sheetHeight
-      ? String(brief.sheetHeight / brief.sheetSize)
-      : "1",
-    sheets: brief.sheets,
-    vertices: brief.vertices,
-    padding: brief.padding,
-    density: brief.texelsPerMetre,
-    by: by.value,
-    hulls: brief.hulls,
-    profile: brief.profile,
-  };
-});
+const values = computed(() => ({
+  ...briefOptions(workshop.asset!.document),
+  by: by.value,
+}));
 const by = ref("sheet");
 /** Of sheet, density and view only what is given is asked for. */
 const hidden = computed(

@@ -3,6 +3,8 @@ import type { ClingFinding } from "../../../core/reduce/cling";
 import type { Finding } from "../../components/figures";
 import type { BenchPlan } from "../bench";
 import { needSource, numbersOf } from "../bench";
+import { kneeRows } from "../knee-row";
+import type { AssetState } from "../../stores/types";
 
 export const reduce: BenchPlan = {
   about: "The best game meshes that the budget can buy.",
@@ -89,10 +91,15 @@ export const reduce: BenchPlan = {
         tone: "warn",
         text: `${part.name} is too small for this budget: it is baked only. A budget of its own brings it back`,
         parts: [part.name],
+        mend: {
+          label: "Stand-in shape",
+          operation: "reduce/stand-in",
+          options: { parts: [part.name] },
+        },
       }));
     const report = asset.document.reports["reduce/cling"]?.report ?? {};
     return [
-      ...promiseRows(asset.document.results.reduce?.report ?? {}),
+      ...promiseRows(asset, asset.document.results.reduce?.report ?? {}),
       ...dropped,
       ...((report.findings ?? []) as ClingFinding[]).map((found) =>
         clingRow(found, report),
@@ -109,33 +116,29 @@ interface ToBudget {
   hidden?: { part: string; triangles: number }[];
 }
 
+/** That shapes break: under the budget that was worked to, and under the brief's that is to be. */
+function breakingRows(asset: AssetState, report: ToBudget): Finding[] {
+  const { brief, results } = asset.document;
+  const { budget, knee } = report;
+  if (budget === undefined)
+    return kneeRows(asset, results.survey?.report ?? {}, brief.triangles, null);
+  return [
+    ...kneeRows(asset, report, budget, "reduce/to-budget"),
+    ...(brief.triangles === budget
+      ? []
+      : kneeRows(asset, { knee }, brief.triangles, null)),
+  ];
+}
+
 const hiddenNames = ({ hidden = [] }: ToBudget) =>
   hidden.map(({ part }) => part);
 
 /** What a budget could not keep, what breaks under it, and what gets nothing as nobody sees it. */
-function promiseRows(report: ToBudget): Finding[] {
-  const { failed, budget = 0, knee, breaking = [], hidden = [] } = report;
+function promiseRows(asset: AssetState, report: ToBudget): Finding[] {
+  const { failed, hidden = [] } = report;
   const rows: Finding[] = [];
   if (failed) rows.push({ tone: "bad", text: failed });
-  if (knee && budget < knee) {
-    const raise = {
-      label: `Raise to ${spaced(knee)}`,
-      operation: "reduce/to-budget",
-      options: { triangles: knee },
-    };
-    const shapes = {
-      label: "Stand-in shapes",
-      operation: "reduce/stand-in",
-      options: { parts: breaking },
-    };
-    rows.push({
-      tone: "warn",
-      text: `below about ${spaced(knee)} triangles shapes break${breaking.length ? `, those of ${counted(breaking.length, "part")} here` : ""}: raise the budget, leave parts out, or use stand-in shapes`,
-      parts: breaking,
-      mend: raise,
-      others: breaking.length ? [shapes] : [],
-    });
-  }
+  rows.push(...breakingRows(asset, report));
   if (hidden.length)
     rows.push({
       tone: "note",

@@ -4,6 +4,7 @@ import { SETTLE_RULES } from "../../../core/mesh/settle/settle";
 import type { SettleRule } from "../../../core/mesh/settle/settle";
 import type { Floaters } from "../../../core/asset/floaters";
 import { inputsOf } from "../../../core/asset/stale";
+import type { Knee } from "../../../core/asset/knee";
 import type { Gap } from "../../../core/survey/gaps";
 import type { Mend } from "../../../core/survey/mend";
 import type { PartNoise } from "../../../core/survey/take-noise-out";
@@ -13,6 +14,7 @@ import { counted, length, percent, spaced } from "../../components/figures";
 import type { FigureRow, Finding } from "../../components/figures";
 import type { Place } from "../../view/messages";
 import type { BenchPlan } from "../bench";
+import { kneeRows } from "../knee-row";
 import { needSource, numbersOf } from "../bench";
 
 /** What a finding is called, and what mends it. */
@@ -466,6 +468,12 @@ export const survey: BenchPlan = {
               ?.triangles ?? Infinity,
           ),
         ),
+      ),
+      ...kneeRows(
+        asset,
+        report as Partial<Knee>,
+        asset.document.brief.triangles,
+        null,
       ),
       ...shadingRows(list<PartShading>("perPart")),
       ...noiseRows(asset),

@@ -1,0 +1,17 @@
+import type { AssetDocument } from "../../../core/asset/document";
+
+/** The options of the operation `intake/brief` that say what the brief of an asset says. */
+export const briefOptions = ({ name, brief }: AssetDocument) => ({
+  name,
+  triangles: brief.triangles,
+  levels: brief.levels.join(", "),
+  sheet: String(brief.sheetSize),
+  aspect: brief.sheetHeight ? String(brief.sheetHeight / brief.sheetSize) : "1",
+  by: brief.texelsPerMetre ? "density" : "sheet",
+  sheets: brief.sheets,
+  vertices: brief.vertices,
+  padding: brief.padding,
+  density: brief.texelsPerMetre,
+  hulls: brief.hulls,
+  profile: brief.profile,
+});

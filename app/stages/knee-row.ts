@@ -1,0 +1,54 @@
+import type { Knee } from "../../core/asset/knee";
+import { kneeWords } from "../../core/asset/knee";
+import { spaced } from "../components/figures";
+import type { Finding } from "../components/figures";
+import type { AssetState } from "../stores/types";
+import { briefOptions } from "./intake/brief-options";
+
+/**
+ * The row that says that a budget lies under the knee of the curve, with the mends for it; none where it doesn't.
+ * @param raise the operation that works to another budget, or null to set the brief's
+ */
+export function kneeRows(
+  { document }: AssetState,
+  found: Partial<Knee>,
+  budget: number,
+  raise: string | null,
+): Finding[] {
+  const there = new Set(document.parts.map(({ name }) => name));
+  const parts = (found.breaking ?? []).filter((name) => there.has(name));
+  const { knee } = found;
+  const text = kneeWords({ knee, breaking: parts }, budget);
+  if (!knee || !text) return [];
+  const faces = document.parts.flatMap(({ name, source }) =>
+    source && parts.includes(name) ? [`${name}:0-${source.faces - 1}`] : [],
+  );
+  return [
+    {
+      tone: "warn",
+      text,
+      ...(parts.length && { parts }),
+      mend: {
+        label: `Raise to ${spaced(knee)}`,
+        operation: raise ?? "intake/brief",
+        options: raise
+          ? { triangles: knee }
+          : { ...briefOptions(document), triangles: knee },
+      },
+      others: parts.length
+        ? [
+            {
+              label: "Stand-in shapes",
+              operation: "reduce/stand-in",
+              options: { parts },
+            },
+            {
+              label: "Bake them only",
+              operation: "survey/source-only",
+              options: { faces, on: true },
+            },
+          ]
+        : [],
+    },
+  ];
+}
