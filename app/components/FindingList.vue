@@ -43,7 +43,11 @@ const seen = (finding: Finding) =>
       Findings <small class="mono">{{ findings.length }}</small>
     </h2>
     <ul>
-      <li v-for="finding in findings" :key="finding.text" :class="finding.tone">
+      <li
+        v-for="finding in findings"
+        :key="finding.text"
+        :class="[finding.tone, { several: finding.others?.length }]"
+      >
         <button
           class="text"
           :disabled="!finding.parts && !finding.places?.length"
@@ -92,8 +96,17 @@ li.bad {
 li.note {
   border-color: var(--line);
 }
+/* Several mends stand below what they mend. */
+li.several {
+  flex-wrap: wrap;
+  gap: 2px 12px;
+}
+li.several .text {
+  flex-basis: 100%;
+}
 .text {
   flex: 1;
+  min-width: 0;
   border: 0;
   background: none;
   padding: 2px;

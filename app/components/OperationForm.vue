@@ -6,7 +6,7 @@ import InputText from "primevue/inputtext";
 import Select from "primevue/select";
 import ToggleSwitch from "primevue/toggleswitch";
 import type { Field } from "../../core/operation";
-import { spaced } from "./figures";
+import { counted, spaced } from "./figures";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 import type { OperationInfo } from "../stores/types";
@@ -192,7 +192,7 @@ defineExpose({ run });
       :aria-expanded="more"
       @click="more = !more"
     >
-      {{ more ? "Fewer settings" : `${folded.length} more settings` }}
+      {{ more ? "Fewer settings" : counted(folded.length, "more setting") }}
     </button>
   </form>
 </template>

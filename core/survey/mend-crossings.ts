@@ -10,11 +10,24 @@ import {
   onlyFaces,
   withFaces,
 } from "../mesh/mesh";
+import type { MeshPlace } from "../mesh/places";
+import { placesOf } from "../mesh/places";
 import { indicesOf } from "../mesh/ranges";
 import { grow } from "../mesh/select";
 import { partNonManifold } from "../mesh/settle/sheets";
+import { triangulate } from "../mesh/triangulate";
+import { boundsOf, diagonalOf } from "../space/bounds";
+import { buildBvh } from "../space/bvh";
+import { ClosestPoint } from "../space/closest-point";
 import type { Crossings } from "./crossings";
 import { findCrossings } from "./crossings";
+
+/** What went with faces that crossed although it was no part of what they did: places where the surface is gone. */
+export interface CutOff {
+  pieces: number;
+  faces: number;
+  places: MeshPlace[];
+}
 
 /** Faces of the mesh round some crossing ones, cut out to be mended by themselves. */
 interface Region {
@@ -33,6 +46,8 @@ const RINGS = 5;
 /** Spikes that a region may lose, and those that are tried each time. */
 const SPIKES = 40;
 const TRIED = 4;
+/** Farther than so many median edges from what is left, a face is missed. */
+const NOTICED = 2;
 /** A piece that touches no rim of its region and is smaller than this many faces is a crumb. */
 const CRUMB = 4;
 
@@ -40,13 +55,15 @@ const CRUMB = 4;
  * Takes faces that pass through others of their piece out and closes the holes, a ring wider each time where that
  * was not enough (after Attene 2010, "A lightweight approach to repairing digitized polygon meshes"). Each place is
  * mended by itself, and only as far as it stays closed and manifold.
- * @returns the mesh and how many crossing faces are mended and left
+ * @returns the mesh, how many crossing faces are mended and left, and what was cut off with them
  */
 export function mendCrossings(
   mesh: Mesh,
   check: () => void = () => {},
   progress: (share: number) => void = () => {},
-): { mesh: Mesh; mended: number; left: number } {
+): { mesh: Mesh; mended: number; left: number; cut: CutOff } {
+  const cut: CutOff = { pieces: 0, faces: 0, places: [] };
+  const gone: number[][] = [];
   let at = mesh;
   let found = findCrossings(new LookedAt(mesh, 0), check);
   const before = found.count;
@@ -62,6 +79,23 @@ export function mendCrossings(
       const better = faces.length <= LARGEST && mendRegion(region, check);
       if (!better) return;
       mended.push({ ...region, mesh: better });
+      const lost = lostOf(region.mesh, better);
+      if (lost.length) {
+        cut.pieces++;
+        cut.faces += lost.length;
+        gone.push(
+          lost.flatMap((f) =>
+            [
+              ...region.mesh.corners.subarray(
+                region.mesh.faceStarts[f],
+                region.mesh.faceStarts[f + 1],
+              ),
+            ].flatMap((v) => [
+              ...region.mesh.positions.subarray(3 * v, 3 * v + 3),
+            ]),
+          ),
+        );
+      }
       taken.push(faces);
     });
     if (!mended.length) continue;
@@ -78,7 +112,46 @@ export function mendCrossings(
     mesh: at,
     mended: Math.max(0, before - found.count),
     left: found.count,
+    cut: { ...cut, places: placesOfClouds(gone, mesh) },
   };
+}
+
+/** Faces of a region that nothing of what came of it lies near: they went with what crossed. */
+function lostOf(before: Mesh, after: Mesh): number[] {
+  const { edges } = new LookedAt(before, 0);
+  const p = before.positions;
+  const lengths = Float64Array.from({ length: edges.count }, (_, e) => {
+    const [a, b] = [3 * edges.vertices[2 * e], 3 * edges.vertices[2 * e + 1]];
+    return Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2]);
+  }).sort();
+  const far = NOTICED * lengths[lengths.length >> 1];
+  const closest = new ClosestPoint(
+    buildBvh(after.positions, triangulate(after).vertices),
+  );
+  const near = new Uint8Array(p.length / 3);
+  for (let v = 0; v < near.length; v++)
+    near[v] = Number(
+      closest.find(p[3 * v], p[3 * v + 1], p[3 * v + 2], far * far) >= 0,
+    );
+  return Array.from({ length: faceCount(before) }, (_, f) => f).filter((f) =>
+    before.corners
+      .subarray(before.faceStarts[f], before.faceStarts[f + 1])
+      .every((v) => !near[v]),
+  );
+}
+
+/** Places of clouds of points, three coordinates each. */
+function placesOfClouds(clouds: readonly number[][], mesh: Mesh): MeshPlace[] {
+  if (!clouds.length) return [];
+  let at = 0;
+  const names = clouds.map((cloud) =>
+    Array.from({ length: cloud.length / 3 }, () => at++),
+  );
+  return placesOf(
+    Float32Array.from(clouds.flat()),
+    names,
+    diagonalOf(boundsOf(mesh.positions)),
+  );
 }
 
 /** Crossing faces with so many rings round them; regions that would overlap are one. */

@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { Builder, lathe } from "../../demo/shapes";
 import { DIRTY, MERGED, scanLike } from "../../tests/scan-like";
 import { joined, moved, sphere, tubeMesh } from "../../tests/shapes";
 import { createAsset, createPart } from "../asset/asset";
@@ -88,6 +89,30 @@ describe("mending all", () => {
     const scan = scanLike(seed, 10_000, MERGED);
     const { mesh } = mendMesh(scan, ALL, RULES);
     expect(isSound(mesh)).toEqual(SOUND);
+  });
+
+  it("names what was cut off where faces crossed", async () => {
+    // A ball with a spear from its top through its bottom: its head goes with the shaft that crosses.
+    const profile: [number, number][] = Array.from({ length: 18 }, (_, k) => {
+      const a = (Math.PI * k) / 20;
+      return [Math.sin(a), -Math.cos(a)];
+    });
+    const builder = new Builder();
+    lathe(builder, [...profile, [0.05, -1.3], [0.04, -1.5], [0, -1.6]], 24);
+    const asset = createAsset("speared", [
+      createPart("ball", 0, { source: builder.mesh("clay") }),
+    ]);
+    const { report } = await runOperation(
+      findOperation("survey/repair"),
+      asset,
+      {},
+      plainContext(),
+    );
+    const { cut, crossing } = report as unknown as LeftUnmended;
+    expect(crossing).toEqual([]);
+    expect(cut).toMatchObject([{ part: "ball", pieces: 1 }]);
+    expect(cut[0].places[0].at[1]).toBeLessThan(-1.3);
+    expect(report.summary).toContain("cut off where faces crossed: 1 piece of");
   });
 
   it("names the scraps that it leaves out, and takes no others", async () => {

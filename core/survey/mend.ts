@@ -12,6 +12,7 @@ import {
   dropLoose,
   weldTargets,
 } from "./leftovers";
+import type { CutOff } from "./mend-crossings";
 import { mendCrossings } from "./mend-crossings";
 import type { Scraps } from "./scraps";
 import { dropScraps } from "./scraps";
@@ -62,6 +63,8 @@ export interface MendedMesh {
   open: Pick<Hole, "width" | "loop">[];
   /** Tiny open pieces at closed ones that went. */
   scraps: Omit<Scraps, "mesh">;
+  /** What went where faces crossed, although it did not cross itself. */
+  cut: CutOff;
   /** Faces that still pass through each other, where they were to be mended. */
   crossing: number;
 }
@@ -91,6 +94,7 @@ export function mendMesh(
     mended,
     open: [],
     scraps: { pieces: 0, faces: 0, places: [] },
+    cut: { pieces: 0, faces: 0, places: [] },
     crossing: 0,
   };
   const step = (
@@ -151,8 +155,10 @@ export function mendMesh(
       mesh: next,
       mended: count,
       left,
+      cut,
     } = mendCrossings(from, check, (share) => progress(0.55 + 0.35 * share));
     found.crossing = left;
+    found.cut = cut;
     return { mesh: next, count };
   });
   for (let round = 0; round < ROUNDS; round++) {

@@ -70,7 +70,7 @@ export const repair = defineOperation({
     const total = Object.fromEntries(
       MENDS.map(({ value }) => [value, 0]),
     ) as Mended;
-    const left: LeftUnmended = { open: [], crossing: [], scraps: [] };
+    const left: LeftUnmended = { open: [], crossing: [], scraps: [], cut: [] };
     const count = asset.parts.filter(
       (part) => chosen.has(part.name) && part[options.mesh],
     ).length;
@@ -95,6 +95,7 @@ export const repair = defineOperation({
         left.crossing.push({ part: name, faces: found.crossing });
       const { pieces, faces, places } = found.scraps;
       if (pieces) left.scraps.push({ part: name, pieces, faces, places });
+      if (found.cut.pieces) left.cut.push({ part: name, ...found.cut });
       return found.mesh === mesh
         ? part
         : { ...part, [options.mesh]: found.mesh };
@@ -114,24 +115,37 @@ export interface LeftUnmended {
   /** Faces that still pass through their own piece. */
   crossing: { part: string; faces: number }[];
   /** Tiny open pieces that went, and where they were. */
-  scraps: {
-    part: string;
-    pieces: number;
-    faces: number;
-    places: readonly MeshPlace[];
-  }[];
+  scraps: GonePieces[];
+  /** What was cut off where faces crossed, and where it was. */
+  cut: GonePieces[];
 }
 
-function summaryOf(total: Mended, { open, crossing, scraps }: LeftUnmended) {
+interface GonePieces {
+  part: string;
+  pieces: number;
+  faces: number;
+  places: readonly MeshPlace[];
+}
+
+function summaryOf(
+  total: Mended,
+  { open, crossing, scraps, cut }: LeftUnmended,
+) {
   const sum = (list: readonly number[]) => list.reduce((all, n) => all + n, 0);
   const words = MENDS.filter(({ value }) => total[value]).map(
     ({ value, label }) => `${label}: ${spaced(total[value])}`,
   );
-  const pieces = sum(scraps.map((one) => one.pieces));
-  if (pieces)
+  const gone = (list: readonly GonePieces[], label: string, one: string) => {
+    const pieces = sum(list.map((each) => each.pieces));
+    if (!pieces) return;
+    const faces = spaced(sum(list.map((each) => each.faces)));
+    const parts = list.map(({ part }) => part).join(", ");
     words.push(
-      `left out: ${spaced(pieces)} open scraps of ${spaced(sum(scraps.map(({ faces }) => faces)))} faces, of ${scraps.map(({ part }) => part).join(", ")}`,
+      `${label}: ${spaced(pieces)} ${one}${pieces === 1 ? "" : "s"} of ${faces} faces, of ${parts}`,
     );
+  };
+  gone(scraps, "left out", "open scrap");
+  gone(cut, "cut off where faces crossed", "piece");
   if (open.length)
     words.push(
       `left open: ${spaced(open.length)} holes up to ${(1000 * Math.max(...open.map(({ width }) => width))).toFixed(0)} mm wide, of ${[...new Set(open.map(({ part }) => part))].join(", ")}: close wider ones to fill them`,

@@ -460,6 +460,12 @@ export const survey: BenchPlan = {
     const list = <T>(name: string) => (report[name] ?? []) as T[];
     const present = new Set(asset.document.parts.map((part) => part.name));
     return [
+      ...kneeRows(
+        asset,
+        report as Partial<Knee>,
+        asset.document.brief.triangles,
+        null,
+      ),
       ...list<FoundDefect>("findings").flatMap((found) =>
         defectRows(
           found,
@@ -468,12 +474,6 @@ export const survey: BenchPlan = {
               ?.triangles ?? Infinity,
           ),
         ),
-      ),
-      ...kneeRows(
-        asset,
-        report as Partial<Knee>,
-        asset.document.brief.triangles,
-        null,
       ),
       ...shadingRows(list<PartShading>("perPart")),
       ...noiseRows(asset),
