@@ -59,7 +59,10 @@ export const survey = defineCommand({
         holes: millimetres("holes", call.flags.holes, 0, 1e6),
       });
       const { mended: counts, open, crossing, scraps, cut } = done.report;
-      mended = { mended: counts, leftUnmended: { open, crossing, scraps, cut } };
+      mended = {
+        mended: counts,
+        leftUnmended: { open, crossing, scraps, cut },
+      };
       session.files.write(
         String(out),
         await writeMeshFile(String(out), namedMeshes(session.asset, "source")),
