@@ -5,6 +5,7 @@ import { cadPart } from "../../../tests/cad-like";
 import { DIRTY, scanLike } from "../../../tests/scan-like";
 import { cube, sphere, strewn } from "../../../tests/shapes";
 import { transformMesh } from "../../space/transform";
+import { faceComponents } from "../components";
 import { LookedAt } from "../looked-at";
 import type { Mesh } from "../mesh";
 import { createMesh, faceCount, joinMeshes, meshFromTriangles } from "../mesh";
@@ -45,6 +46,48 @@ function thinnest({ positions: p, corners }: Mesh): number {
     least = Math.min(least, area / longest ** 2);
   }
   return least;
+}
+
+/** Two balls that hang together by a tube of three edges, each so many metres long. */
+function necked(size: number): Mesh {
+  const ball = sphere(16, 24);
+  const points = [...ball.positions];
+  const other = points.length / 3;
+  ball.positions.forEach((x, i) => points.push(i % 3 ? x : x + 2.5));
+  const neck = points.length / 3;
+  for (let k = 0; k < 3; k++) {
+    const a = (2 * Math.PI * k) / 3;
+    points.push(1.25, size * Math.cos(a), size * Math.sin(a));
+  }
+  const corners: number[] = [];
+  const nearest = (at: number, x: number) =>
+    [0, 1].reduce((sum, k) => sum + points[3 * at + 1 + k] ** 2, 0) +
+    (points[3 * at] - x) ** 2;
+  for (const [base, x] of [
+    [0, 1],
+    [other, 1.5],
+  ]) {
+    const faces = Array.from({ length: ball.corners.length / 3 }, (_, f) =>
+      [...ball.corners.subarray(3 * f, 3 * f + 3)].map((v) => v + base),
+    );
+    const far = (face: number[]) =>
+      face.reduce((sum, v) => sum + nearest(v, x), 0);
+    const open = faces.reduce((best, face) =>
+      far(face) < far(best) ? face : best,
+    );
+    for (const face of faces) if (face !== open) corners.push(...face);
+    // The rim runs against the neck's corners on one side and along them on the other.
+    const round = base ? [0, 1, 2] : [0, 2, 1];
+    for (let k = 0; k < 3; k++) {
+      const [a, b] = [open[k], open[(k + 1) % 3]];
+      const [m, n] = [neck + round[k], neck + round[(k + 1) % 3]];
+      corners.push(a, b, m, b, n, m);
+    }
+  }
+  return meshFromTriangles(
+    Float32Array.from(points),
+    Uint32Array.from(corners),
+  );
 }
 
 const countOf = (mesh: Mesh, rule: SettleRule, without: SettleRule[] = []) =>
@@ -412,5 +455,29 @@ describe("a rule of settling", () => {
       ),
       { numRuns: 300, seed: 5 },
     );
+  });
+});
+
+describe("necks", () => {
+  it("too thin to mean anything are cut and closed, which leaves what they joined", () => {
+    const thin = necked(1e-4);
+    expectManifold(thin);
+    expect(bordersOf(thin)).toBe(0);
+    expect(faceComponents(thin).count).toBe(1);
+    const { mesh, faces, done } = settleMesh(thin);
+    expect(done).toMatchObject([{ rule: "shortEdges", count: 1 }]);
+    expect(done[0].places[0].at[0]).toBeCloseTo(1.25, 3);
+    expectManifold(mesh);
+    expect(bordersOf(mesh)).toBe(0);
+    expect(faceComponents(mesh).count).toBe(2);
+    expect(faceCount(mesh)).toBe(faceCount(thin) + 2);
+    expect(faces!.length).toBe(faceCount(mesh));
+    expect(Math.max(...faces!)).toBeLessThan(faceCount(thin));
+    expect(settleMesh(thin, new Set(["shortEdges"])).mesh).toBe(thin);
+  });
+
+  it("of a size that may be meant stay", () => {
+    const wide = necked(0.02);
+    expect(settleMesh(wide).mesh).toBe(wide);
   });
 });

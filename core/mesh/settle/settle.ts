@@ -1,4 +1,5 @@
 import type { Edges } from "../edges";
+import { buildEdges } from "../edges";
 import type { Mesh } from "../mesh";
 import { compactVertices, faceCount } from "../mesh";
 import type { MeshPlace } from "../places";
@@ -7,6 +8,7 @@ import { boundsOf, diagonalOf } from "../../space/bounds";
 import { joinCoincident } from "./join";
 import { dropDoubled } from "./doubled";
 import { dropLayers } from "./layers";
+import { cutNecks } from "./necks";
 import { dissolveNoArea } from "./no-area";
 import { splitNonManifold } from "./sheets";
 import { collapseShortEdges } from "./short-edges";
@@ -82,12 +84,28 @@ export function settleMesh(
   const settled = work.changed
     ? work.finish()
     : { mesh, faces: null as Uint32Array | null };
+  const known = work.knownEdges();
+  const edges =
+    known?.ofCorner.length === settled.mesh.corners.length
+      ? known
+      : buildEdges(settled.mesh);
   const found = without.has("sheets")
     ? null
-    : partSheets(settled.mesh, settled.faces, work.knownEdges());
+    : partSheets(settled.mesh, settled.faces, edges);
   const sheets = found?.done.count ? found : null;
   if (sheets) all.set("sheets", sheets.done);
-  const final = sheets ?? settled;
+  const parted = sheets ?? settled;
+  const necks = without.has("shortEdges")
+    ? null
+    : cutNecks(parted.mesh, sheets ? null : edges);
+  const final = necks?.count
+    ? { mesh: necks.mesh, faces: sourceFaces(necks.faces, parted.faces) }
+    : parted;
+  if (necks?.count) {
+    const done = all.get("shortEdges")!;
+    done.count += necks.count;
+    done.places.push(...necks.places);
+  }
   return {
     mesh: final.mesh === mesh ? mesh : compactVertices(final.mesh),
     faces: final.faces,
@@ -100,6 +118,10 @@ export function settleMesh(
   };
 }
 
+/** For each face the source's, through the face that it was in between. */
+const sourceFaces = (faces: Uint32Array, before: Uint32Array | null) =>
+  before ? faces.map((f) => before[f]) : faces;
+
 const placesAt = (points: readonly number[][], positions: Float32Array) =>
   placesOf(
     Float32Array.from(points.flat()),
@@ -107,21 +129,16 @@ const placesAt = (points: readonly number[][], positions: Float32Array) =>
     diagonalOf(boundsOf(positions)),
   );
 
-function partSheets(
-  mesh: Mesh,
-  faces: Uint32Array | null,
-  edges: Edges | null,
-) {
+function partSheets(mesh: Mesh, faces: Uint32Array | null, edges: Edges) {
   const done = new Done();
-  const same = edges?.ofCorner.length === mesh.corners.length;
-  const split = splitNonManifold(mesh, same ? edges : null);
+  const split = splitNonManifold(mesh, edges);
   done.count = split.edges + split.vertices + split.fins;
   for (const place of split.places) done.places.push(place);
   if (!done.count) return { mesh, faces, done };
   const before = faces ?? new Uint32Array(faceCount(mesh)).map((_, f) => f);
   return {
     mesh: split.mesh,
-    faces: split.faces ? split.faces.map((f) => before[f]) : before,
+    faces: split.faces ? sourceFaces(split.faces, before) : before,
     done,
   };
 }

@@ -1,0 +1,253 @@
+import type { Edges } from "../edges";
+import { LookedAt } from "../looked-at";
+import type { Mesh } from "../mesh";
+import { faceCount, withFaces } from "../mesh";
+import { MOST_PLACES } from "./work";
+
+/** A loop shorter than this share of the mean edge means nothing. */
+const LOOP = 0.01;
+const ROUNDS = 3;
+/** Faces round a vertex, at the most. */
+const MOST_ROUND = 200;
+
+/** Three corners whose edges run round a handle, the part on their left to be cut off the part on their right. */
+type Loop = readonly [number, number, number];
+
+export interface CutNecks {
+  mesh: Mesh;
+  count: number;
+  /** For each face the old one that it is, or that it is like. */
+  faces: Uint32Array;
+  places: number[][];
+}
+
+/**
+ * Cuts necks and handles whose edges are too short to mean anything, and closes both sides with a triangle: no edge
+ * of theirs can be collapsed, as that would join surfaces (after Guskov and Wood 2001, "Topological noise removal").
+ * No vertex moves. Loops of three edges that bound no face are found.
+ */
+export function cutNecks(mesh: Mesh, known: Edges | null = null): CutNecks {
+  const found: CutNecks = {
+    mesh,
+    count: 0,
+    faces: new Uint32Array(faceCount(mesh)).map((_, f) => f),
+    places: [],
+  };
+  for (let round = 0; round < ROUNDS; round++) {
+    const look = new LookedAt(found.mesh, 0, round ? null : known);
+    const loops = apart(look, loopsOf(look));
+    if (!loops.length) break;
+    const { positions, corners } = found.mesh;
+    for (const [c] of loops.slice(0, MOST_PLACES - found.places.length))
+      found.places.push([
+        ...positions.subarray(3 * corners[c], 3 * corners[c] + 3),
+      ]);
+    found.count += loops.length;
+    const before = found.faces;
+    const { mesh: next, like } = cutAt(look, loops);
+    found.mesh = next;
+    found.faces = like.map((f) => before[f]);
+  }
+  return found;
+}
+
+/** Loops of three short edges that bound no face, shortest first, each told by the corners that its edges leave. */
+function loopsOf(look: LookedAt): Loop[] {
+  const { edges, mesh, next } = look;
+  const { positions: p, corners } = mesh;
+  const most = longestLoop(look);
+  if (!(most > 0)) return [];
+  const near = neighboursOf(look, most);
+  const { starts, others, byEdge } = near;
+  const mark = new Int32Array(p.length / 3).fill(-1);
+  const found: { loop: Loop; length: number }[] = [];
+  const length = (e: number) => lengthOf(p, edges, e);
+  for (let a = 0; a < mark.length; a++) {
+    for (let i = starts[a]; i < starts[a + 1]; i++) mark[others[i]] = byEdge[i];
+    for (let i = starts[a]; i < starts[a + 1]; i++) {
+      const b = others[i];
+      if (b < a) continue;
+      for (let j = starts[b]; j < starts[b + 1]; j++) {
+        const w = others[j];
+        if (w < b || mark[w] < 0) continue;
+        const sum = length(byEdge[i]) + length(byEdge[j]) + length(mark[w]);
+        if (sum > most || bounds(byEdge[i], w)) continue;
+        found.push({
+          loop: [
+            leaving(byEdge[i], a),
+            leaving(byEdge[j], b),
+            leaving(mark[w], w),
+          ],
+          length: sum,
+        });
+      }
+    }
+    for (let i = starts[a]; i < starts[a + 1]; i++) mark[others[i]] = -1;
+  }
+  return found
+    .sort((x, y) => x.length - y.length || x.loop[0] - y.loop[0])
+    .map(({ loop }) => loop);
+
+  /** Whether a face at an edge has its third corner at a vertex. */
+  function bounds(e: number, w: number): boolean {
+    return [edges.first[e], edges.second[e]].some(
+      (c) => corners[next[next[c]]] === w,
+    );
+  }
+
+  /** The corner of an edge's two that is at a vertex. */
+  function leaving(e: number, v: number): number {
+    return corners[edges.first[e]] === v ? edges.first[e] : edges.second[e];
+  }
+}
+
+/** How long a loop may be, metres. */
+function longestLoop({ edges, mesh }: LookedAt): number {
+  let sum = 0;
+  for (let e = 0; e < edges.count; e++)
+    sum += lengthOf(mesh.positions, edges, e);
+  return (LOOP * sum) / edges.count;
+}
+
+function lengthOf(p: Float32Array, { vertices }: Edges, e: number): number {
+  const [a, b] = [3 * vertices[2 * e], 3 * vertices[2 * e + 1]];
+  const x = p[a] - p[b];
+  const y = p[a + 1] - p[b + 1];
+  const z = p[a + 2] - p[b + 2];
+  return Math.sqrt(x * x + y * y + z * z);
+}
+
+/** For each vertex the ends of its edges that are short and have a face on either side, and those edges. */
+function neighboursOf({ edges, mesh }: LookedAt, most: number) {
+  const { positions: p, corners } = mesh;
+  const good = (e: number) =>
+    edges.uses[e] === 2 &&
+    corners[edges.first[e]] !== corners[edges.second[e]] &&
+    2 * lengthOf(p, edges, e) < most;
+  const starts = new Uint32Array(p.length / 3 + 1);
+  const short = new Uint8Array(edges.count);
+  for (let e = 0; e < edges.count; e++) {
+    if (!good(e)) continue;
+    short[e] = 1;
+    starts[edges.vertices[2 * e] + 1]++;
+    starts[edges.vertices[2 * e + 1] + 1]++;
+  }
+  for (let v = 0; v + 1 < starts.length; v++) starts[v + 1] += starts[v];
+  const others = new Uint32Array(starts[starts.length - 1]);
+  const byEdge = new Uint32Array(others.length);
+  const at = starts.slice(0, -1);
+  for (let e = 0; e < edges.count; e++) {
+    if (!short[e]) continue;
+    const [a, b] = [edges.vertices[2 * e], edges.vertices[2 * e + 1]];
+    others[at[a]] = b;
+    byEdge[at[a]++] = e;
+    others[at[b]] = a;
+    byEdge[at[b]++] = e;
+  }
+  return { starts, others, byEdge };
+}
+
+/** Those of the loops that share no face with one before. */
+function apart({ mesh, face, next }: LookedAt, loops: readonly Loop[]): Loop[] {
+  const { corners } = mesh;
+  const ends = new Set<number>();
+  for (const loop of loops) for (const c of loop) ends.add(corners[c]);
+  const facesAt = new Map<number, number[]>();
+  corners.forEach((v, c) => {
+    if (!ends.has(v)) return;
+    const list = facesAt.get(v);
+    if (list) list.push(face[c]);
+    else facesAt.set(v, [face[c]]);
+  });
+  const taken = new Set<number>();
+  return loops.filter((loop) => {
+    const all = loop.flatMap((c) => facesAt.get(corners[c])!);
+    // A loop runs one way round: each of its edges goes on where the one before ends.
+    const runs = loop.every(
+      (c, k) => corners[next[c]] === corners[loop[(k + 1) % 3]],
+    );
+    if (!runs || all.some((f) => taken.has(f))) return false;
+    for (const f of all) taken.add(f);
+    return true;
+  });
+}
+
+/** Cuts along loops that share no face: what is on their left gets vertices of its own, both sides a triangle. */
+function cutAt(
+  look: LookedAt,
+  loops: readonly Loop[],
+): { mesh: Mesh; like: Uint32Array } {
+  const { mesh, face, next } = look;
+  const before = new Uint32Array(next.length);
+  for (let c = 0; c < next.length; c++) before[next[c]] = c;
+  const cuts = loops.flatMap((loop) => {
+    const fans = loop.map((c, k) => fanOf(look, before, c, loop[(k + 2) % 3]));
+    return fans.every((fan) => fan !== null) ? [{ loop, fans }] : [];
+  });
+  const count = mesh.positions.length / 3;
+  const was = mesh.corners.length;
+  const positions = longer(mesh.positions, 9 * cuts.length);
+  const corners = longer(mesh.corners, 6 * cuts.length);
+  const oldCorner = longer(upTo(was), 6 * cuts.length);
+  const like = longer(upTo(faceCount(mesh)), 2 * cuts.length);
+  const starts = longer(mesh.faceStarts, 2 * cuts.length);
+  cuts.forEach(({ loop, fans }, i) => {
+    const old = loop.map((c) => mesh.corners[c]);
+    const made = old.map((_, k) => count + 3 * i + k);
+    old.forEach((v, k) => {
+      positions.set(mesh.positions.subarray(3 * v, 3 * v + 3), 3 * made[k]);
+      for (const c of fans[k]) corners[c] = made[k];
+    });
+    const at = was + 6 * i;
+    corners.set([made[0], made[2], made[1], ...old], at);
+    oldCorner.set([loop[0], loop[2], loop[1], ...loop], at);
+    like.fill(
+      face[loop[0]],
+      faceCount(mesh) + 2 * i,
+      faceCount(mesh) + 2 * i + 2,
+    );
+    starts.set([at + 3, at + 6], mesh.faceStarts.length + 2 * i);
+  });
+  const cut = withFaces(
+    { ...mesh, positions },
+    starts,
+    oldCorner,
+    like,
+    corners,
+  );
+  const { seams, hard, creases, cuts: wishes } = cut;
+  for (const marks of [seams, hard, creases, wishes]) marks?.fill(0, was);
+  return { mesh: cut, like };
+}
+
+const upTo = (count: number) => new Uint32Array(count).map((_, i) => i);
+
+/** The same values with room for more. */
+function longer<T extends Float32Array | Uint32Array>(
+  values: T,
+  more: number,
+): T {
+  const room = new (values.constructor as new (length: number) => T)(
+    values.length + more,
+  );
+  room.set(values);
+  return room;
+}
+
+/** Corners at a vertex from the edge that leaves it to the one that comes in, on the left of both; null at borders. */
+function fanOf(
+  look: LookedAt,
+  before: Uint32Array,
+  out: number,
+  into: number,
+): number[] | null {
+  const { corners } = look.mesh;
+  const fan: number[] = [];
+  for (let c = out; fan.length < MOST_ROUND;) {
+    fan.push(c);
+    if (before[c] === into) return fan;
+    c = look.across(before[c]);
+    if (c < 0 || corners[c] !== corners[out]) return null;
+  }
+  return null;
+}
