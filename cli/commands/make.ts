@@ -47,7 +47,7 @@ export const make = defineCommand({
     });
     const intake = await session.load(call.files, "source");
     // Where shapes break is known from reducing.
-    const survey = await session.run("survey/count", { ahead: false });
+    const survey = await session.run("survey/count", { ahead: "never" });
     const settle = await session.run("survey/settle", {});
     // Game meshes that came along are kept.
     const { parts } = session.asset;

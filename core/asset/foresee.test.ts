@@ -56,7 +56,7 @@ describe("looking ahead", () => {
     const without = await runOperation(
       countParts,
       { ...asset, brief },
-      { ahead: false },
+      { ahead: "never" },
       plainContext(),
     );
     expect(without.report.knee).toBeUndefined();

@@ -17,6 +17,9 @@ import { edgeLengths } from "./shape-figures";
 import type { MeshSurvey } from "./survey-mesh";
 import { surveyMesh } from "./survey-mesh";
 
+/** Sources of so many triangles are collapsed in about a second. */
+const LIGHT = 300_000;
+
 class SurveyOptions extends PartsOptions {
   @field({
     kind: "number",
@@ -57,12 +60,17 @@ class SurveyOptions extends PartsOptions {
   pieces = true;
 
   @field({
-    kind: "flag",
+    kind: "choice",
     label: "Where shapes break",
     help: "Collapses the sources once, to say before they are reduced below how many triangles shapes break.",
+    choices: [
+      { value: "light", label: `up to ${spaced(LIGHT)} triangles` },
+      { value: "always", label: "always looked for" },
+      { value: "never", label: "not looked for" },
+    ],
     folded: true,
   })
-  ahead = true;
+  ahead: "light" | "always" | "never" = "light";
 }
 
 export interface PartSurvey extends MeshSurvey {
@@ -115,8 +123,9 @@ export const countParts = defineOperation({
       .filter(({ kind, places }) => kind !== "borders" && places.length > 0)
       .reduce((sum, { count }) => sum + count, 0);
     const { triangles: budget } = asset.brief;
+    const most = { light: LIGHT, always: Infinity, never: 0 }[options.ahead];
     const knee =
-      options.ahead && total.triangles > budget
+      total.triangles > budget && total.triangles <= most
         ? foresee(asset, budget, spanOf(context, 0.7, 0.85))
         : null;
     const lengths = edgeLengths(looks, total.shortestEdge, total.longestEdge);
