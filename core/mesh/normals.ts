@@ -1,6 +1,7 @@
 import { buildEdges } from "./edges";
 import type { Mesh } from "./mesh";
 import { faceCount, vertexCount } from "./mesh";
+import { UnionFind } from "../space/union-find";
 
 /** Unit normal of each face (Newell's sum, so n-gons need not be flat). 3 × faceCount; zero for no area. */
 export function faceNormals(mesh: Mesh): Float32Array {
@@ -105,14 +106,7 @@ export function cornerFans(mesh: Mesh): {
     ofCorner.set(corners);
     return { count: vertexCount(mesh), ofCorner };
   }
-  const parent = new Int32Array(corners.length).map((_, c) => c);
-  const find = (c: number) => {
-    while (parent[c] !== c) {
-      parent[c] = parent[parent[c]];
-      c = parent[c];
-    }
-    return c;
-  };
+  const joined = new UnionFind(corners.length);
   const edges = buildEdges(mesh);
   const after = nextCorners(faceStarts, corners.length);
   for (let e = 0; e < edges.count; e++) {
@@ -120,13 +114,13 @@ export function cornerFans(mesh: Mesh): {
     const d = edges.second[e];
     if (d < 0 || edges.uses[e] > 2 || hard[c] || hard[d]) continue;
     const same = corners[c] === corners[d];
-    parent[find(c)] = find(same ? d : after[d]);
-    parent[find(after[c])] = find(same ? after[d] : d);
+    joined.join(c, same ? d : after[d]);
+    joined.join(after[c], same ? after[d] : d);
   }
   const names = new Int32Array(corners.length).fill(-1);
   let count = 0;
   for (let c = 0; c < corners.length; c++) {
-    const root = find(c);
+    const root = joined.find(c);
     if (names[root] < 0) names[root] = count++;
     ofCorner[c] = names[root];
   }

@@ -3,6 +3,7 @@ import { compactVertices, faceCount, triangleCount, withFaces } from "./mesh";
 import type { Neighbours } from "./select";
 import { across, edgeLoop, neighboursOf } from "./select";
 import { mergeVertices } from "./weld";
+import { UnionFind } from "../space/union-find";
 
 /** A loop that could go. */
 export interface LoopCost {
@@ -183,14 +184,9 @@ function dissolve(
   const faces = faceCount(mesh);
   const gone = new Uint8Array(edges.count);
   for (const e of going) if (edges.uses[e] === 2) gone[e] = 1;
-  const parent = new Uint32Array(faces).map((_, f) => f);
-  const find = (f: number): number => {
-    while (parent[f] !== f) f = parent[f] = parent[parent[f]];
-    return f;
-  };
+  const joined = new UnionFind(faces);
   for (const e of going)
-    if (gone[e])
-      parent[find(face[edges.second[e]])] = find(face[edges.first[e]]);
+    if (gone[e]) joined.join(face[edges.second[e]], face[edges.first[e]]);
   const degree = new Map<number, number>();
   for (let e = 0; e < edges.count; e++)
     if (!gone[e])
@@ -207,7 +203,7 @@ function dissolve(
   const oldFace: number[] = [];
   const members = new Map<number, number[]>();
   for (let f = 0; f < faces; f++) {
-    const root = find(f);
+    const root = joined.find(f);
     const list = members.get(root);
     if (list) list.push(f);
     else members.set(root, [f]);

@@ -21,6 +21,7 @@ import { buildBvh } from "../space/bvh";
 import { ClosestPoint } from "../space/closest-point";
 import type { Crossings } from "./crossings";
 import { findCrossings } from "./crossings";
+import { UnionFind } from "../space/union-find";
 
 /** What went with faces that crossed although it was no part of what they did: places where the surface is gone. */
 export interface CutOff {
@@ -161,20 +162,16 @@ function regionsOf(mesh: Mesh, found: Crossings, reach: number): number[][] {
   for (let ring = 0; ring < reach; ring++)
     marks = grow(mesh, marks) as typeof marks;
   const { ofFace, count } = faceComponents(onlyFaces(mesh, marks));
-  const parent = new Uint32Array(count).map((_, i) => i);
-  const rootOf = (i: number): number => {
-    while (parent[i] !== i) i = parent[i] = parent[parent[i]];
-    return i;
-  };
+  const together = new UnionFind(count);
   const piece = new Int32Array(marks.length).fill(-1);
   let at = 0;
   for (let f = 0; f < marks.length; f++) if (marks[f]) piece[f] = ofFace[at++];
   // What crosses is mended together, also where it hangs together nowhere near.
-  for (const [f, g] of found.pairs) parent[rootOf(piece[f])] = rootOf(piece[g]);
+  for (const [f, g] of found.pairs) together.join(piece[f], piece[g]);
   const regions = new Map<number, number[]>();
   for (let f = 0; f < marks.length; f++) {
     if (!marks[f]) continue;
-    const root = rootOf(piece[f]);
+    const root = together.find(piece[f]);
     const list = regions.get(root);
     if (list) list.push(f);
     else regions.set(root, [f]);

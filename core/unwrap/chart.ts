@@ -6,6 +6,7 @@ import { buildEdges } from "../mesh/edges";
 import { faceNormals, nextCorners } from "../mesh/normals";
 import { faceCount, faceOfCorners } from "../mesh/mesh";
 import { edgeCosts } from "./seams/edge-costs";
+import { UnionFind } from "../space/union-find";
 
 /** What unwrapping needs to know of a mesh, made once. */
 export interface UnwrapMesh {
@@ -125,14 +126,7 @@ export function buildChart(
       local.set(c, corners.length);
       corners.push(c);
     }
-  const parent = new Int32Array(corners.length).map((_, i) => i);
-  const find = (i: number) => {
-    while (parent[i] !== i) {
-      parent[i] = parent[parent[i]];
-      i = parent[i];
-    }
-    return i;
-  };
+  const joined = new UnionFind(corners.length);
   let edgeCount = 0;
   const borders: number[] = [];
   corners.forEach((c, i) => {
@@ -146,14 +140,14 @@ export function buildChart(
       return;
     }
     if (edges.first[e] === c) edgeCount++;
-    parent[find(i)] = find(local.get(next[other])!);
-    parent[find(local.get(next[c])!)] = find(local.get(other)!);
+    joined.join(i, local.get(next[other])!);
+    joined.join(local.get(next[c])!, local.get(other)!);
   });
   const name = new Int32Array(corners.length).fill(-1);
   const vertexOfCorner: number[] = [];
   const places: number[] = [];
   for (let i = 0; i < corners.length; i++) {
-    const root = find(i);
+    const root = joined.find(i);
     if (name[root] < 0) {
       name[root] = places.length / 3;
       const v = 3 * mesh.corners[corners[i]];

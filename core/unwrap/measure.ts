@@ -7,6 +7,7 @@ import { rasterizeTriangle } from "../space/raster";
 import type { Sheet } from "./sheet";
 import { tileAt, tileOf, udimOf } from "../mesh/tiles";
 import type { SheetIsland } from "./sheet-islands";
+import { UnionFind } from "../space/union-find";
 
 /** The figures of an unwrapped asset (docs/measuring.md). */
 export interface UnwrapFigures {
@@ -239,14 +240,7 @@ export function countIslands(mesh: Mesh): number {
 export function islandsOf(mesh: Mesh): { count: number; ofFace: Uint32Array } {
   const faces = mesh.faceStarts.length - 1;
   const uvs = mesh.uvs!;
-  const parent = new Uint32Array(faces).map((_, f) => f);
-  const find = (f: number) => {
-    while (parent[f] !== f) {
-      parent[f] = parent[parent[f]];
-      f = parent[f];
-    }
-    return f;
-  };
+  const joined = new UnionFind(faces);
   const edges = buildEdges(mesh);
   const next = nextCorners(mesh.faceStarts, mesh.corners.length);
   const face = new Uint32Array(mesh.corners.length);
@@ -263,13 +257,13 @@ export function islandsOf(mesh: Mesh): { count: number; ofFace: Uint32Array } {
       same(c, straight ? d : next[d]) &&
       same(next[c], straight ? next[d] : d)
     )
-      parent[find(face[c])] = find(face[d]);
+      joined.join(face[c], face[d]);
   }
   const names = new Int32Array(faces).fill(-1);
   const ofFace = new Uint32Array(faces);
   let count = 0;
   for (let f = 0; f < faces; f++) {
-    const root = find(f);
+    const root = joined.find(f);
     if (names[root] < 0) names[root] = count++;
     ofFace[f] = names[root];
   }

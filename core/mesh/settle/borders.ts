@@ -1,5 +1,6 @@
 import type { Bvh } from "../../space/bvh";
 import { buildBvh, leafCount, leafStart, NODE_LINKS } from "../../space/bvh";
+import { UnionFind } from "../../space/union-find";
 import type { Edges } from "../edges";
 import type { SettleWork } from "./work";
 
@@ -19,7 +20,7 @@ export class Borders {
   private readonly atVertex: Uint32Array;
   /** vertexCount: place in `vertices`, or −1. */
   private readonly placeOf: Int32Array;
-  private readonly piece: Uint32Array;
+  private readonly pieces: UnionFind;
   private bvh: Bvh | null = null;
 
   constructor(
@@ -46,7 +47,7 @@ export class Borders {
     for (const v of this.ends) this.starts[this.placeOf[v] + 1]++;
     for (let i = 0; i < places; i++) this.starts[i + 1] += this.starts[i];
     this.atVertex = new Uint32Array(this.ends.length);
-    this.piece = new Uint32Array(places).map((_, i) => i);
+    this.pieces = new UnionFind(places);
     const at = this.starts.slice(0, -1);
     let longest = 0;
     for (let e = 0; e < count; e++) {
@@ -58,8 +59,7 @@ export class Borders {
       this.mean[j] += length;
       this.atVertex[at[i]++] = e;
       this.atVertex[at[j]++] = e;
-      const [x, y] = [this.root(i), this.root(j)];
-      this.piece[Math.max(x, y)] = Math.min(x, y);
+      this.pieces.join(i, j);
     }
     this.longest = longest;
     for (let i = 0; i < places; i++)
@@ -77,18 +77,10 @@ export class Borders {
     return this.mean[this.placeOf[v]];
   }
 
-  private root(i: number): number {
-    const { piece } = this;
-    while (piece[i] !== i) {
-      piece[i] = piece[piece[i]];
-      i = piece[i];
-    }
-    return i;
-  }
-
   /** Whether two vertices lie on one border. */
   together(a: number, b: number): boolean {
-    return this.root(this.placeOf[a]) === this.root(this.placeOf[b]);
+    const { pieces, placeOf } = this;
+    return pieces.find(placeOf[a]) === pieces.find(placeOf[b]);
   }
 
   /** Finds the border edges whose boxes a ball about a vertex touches. */

@@ -3,6 +3,7 @@ import { ClosestPoint } from "../../space/closest-point";
 import { dot, pointAt, unit } from "../../space/vector";
 import { cross } from "../triangle-shape";
 import type { Done, SettleWork } from "./work";
+import { UnionFind } from "../../space/union-find";
 
 /** Open pieces of up to so many triangles, or this share of all, may be a second layer of what lies under them. */
 const FEW = 64;
@@ -50,22 +51,12 @@ export function dropDoubled(work: SettleWork, done: Done): void {
 
 /** vertexCount: a vertex of the connected piece that each belongs to. */
 function piecesOf({ vertices, positions }: SettleWork): Uint32Array {
-  const parent = new Uint32Array(positions.length / 3);
-  for (let v = 0; v < parent.length; v++) parent[v] = v;
-  const find = (v: number) => {
-    while (parent[v] !== v) {
-      parent[v] = parent[parent[v]];
-      v = parent[v];
-    }
-    return v;
-  };
+  const pieces = new UnionFind(positions.length / 3);
   for (let c = 0; c < vertices.length; c += 3) {
-    const root = find(vertices[c]);
-    parent[find(vertices[c + 1])] = root;
-    parent[find(vertices[c + 2])] = root;
+    pieces.join(vertices[c + 1], vertices[c]);
+    pieces.join(vertices[c + 2], vertices[c]);
   }
-  for (let v = 0; v < parent.length; v++) parent[v] = find(v);
-  return parent;
+  return new Uint32Array(positions.length / 3).map((_, v) => pieces.find(v));
 }
 
 function liesOnOthers(
