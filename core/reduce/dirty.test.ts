@@ -8,17 +8,24 @@ import { reduceTogether } from "../asset/reduce-meshes";
 import { buildEdges } from "../mesh/edges";
 import type { Mesh } from "../mesh/mesh";
 import { faceComponents } from "../mesh/components";
-import { faceCount, joinMeshes, triangleCount } from "../mesh/mesh";
+import {
+  faceCount,
+  joinMeshes,
+  meshFromTriangles,
+  reverseFaces,
+  triangleCount,
+} from "../mesh/mesh";
 import { settledOf } from "../mesh/settle/settled-of";
 import { plainContext } from "../operation";
 import { runOperation } from "../route";
+import { boundsOf, diagonalOf } from "../space/bounds";
 import { triangleArea } from "../space/sample";
 import { transformMesh } from "../space/transform";
 import { judge } from "./judge";
 import { reduceToBudget } from "./to-budget";
 
-const reduce = (mesh: Mesh, budget: number) =>
-  reduceTogether([mesh], budget, plainContext())[0]!;
+const reduce = (mesh: Mesh, budget: number, options = {}) =>
+  reduceTogether([mesh], budget, plainContext(), options)[0]!;
 
 const scaled = (by: number) => [
   by,
@@ -100,6 +107,69 @@ describe("reducing what is dirty", () => {
       expect(usesOf(small).every((uses) => uses === 2)).toBe(true);
     }
   }, 60_000);
+
+  /** Cubes in a grid, so many along each side, each its own size. */
+  const crumbs = (side: number): Mesh =>
+    joinMeshes(
+      Array.from({ length: side ** 3 }, (_, i) => {
+        const at = [i % side, Math.floor(i / side) % side, i / side ** 2];
+        return moved(
+          transformMesh(cube(), scaled(0.1 + 0.2 * ((i * 0.618) % 1))),
+          at[0],
+          at[1],
+          Math.floor(at[2]),
+        );
+      }),
+    );
+  /** A cone whose tip all of its faces share. */
+  const fan = (faces: number): Mesh =>
+    meshFromTriangles(
+      Float32Array.from({ length: 3 * (faces + 1) }, (_, i) => {
+        const v = Math.floor(i / 3);
+        if (!v) return i === 1 ? 1 : 0;
+        const a = (2 * Math.PI * v) / faces;
+        return [Math.cos(a), 0.02 * Math.sin(9 * a), -Math.sin(a)][i % 3];
+      }),
+      Uint32Array.from({ length: 3 * faces }, (_, i) => {
+        const v = Math.floor(i / 3);
+        return [0, 1 + v, 1 + ((v + 1) % faces)][i % 3];
+      }),
+    );
+  const nested = joinMeshes(
+    Array.from({ length: 12 }, (_, i) => sphere(16, 24, 1 - 0.07 * i)),
+  );
+  const plate = sphere(24, 32);
+  const bothSides = joinMeshes([
+    plate,
+    reverseFaces(plate, new Uint8Array(faceCount(plate)).fill(1)),
+  ]);
+
+  it.each([
+    ["thousands of small pieces", crumbs(13), 4400],
+    ["pieces inside pieces", nested, 4100],
+    ["a sheet with both its sides", bothSides, 700],
+    ["one vertex with thousands of faces", fan(2000), 1000],
+    [
+      "a body a million metres away",
+      moved(transformMesh(sphere(60, 80), scaled(2000)), 1e6, 1e6, -1e6),
+      4200,
+    ],
+  ])("goes through with %s", (_, mesh, budget) => {
+    // Exchanging triangles in the end has tests of its own.
+    const small = reduce(mesh, budget, { exchange: false });
+    expect(triangleCount(small)).toBeLessThanOrEqual(budget);
+    expect(triangleCount(small)).toBeGreaterThanOrEqual(0.9 * budget);
+    expect(withoutArea(small)).toBe(0);
+    expect(usesOf(small).filter((uses) => uses > 2)).toEqual([]);
+    const open = (of: Mesh) => usesOf(of).some((uses) => uses === 1);
+    if (!open(mesh)) expect(open(small)).toBe(false);
+    const [own, its] = [boundsOf(mesh.positions), boundsOf(small.positions)];
+    const size = diagonalOf(own);
+    for (let k = 0; k < 3; k++) {
+      expect(Math.abs(own.min[k] - its.min[k])).toBeLessThan(0.03 * size);
+      expect(Math.abs(own.max[k] - its.max[k])).toBeLessThan(0.03 * size);
+    }
+  });
 
   it("works on a soup of triangles that share no vertices", () => {
     const ball = sphere(24, 32);
