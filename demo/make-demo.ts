@@ -3,6 +3,7 @@ import { join, resolve } from "node:path";
 import { encode } from "fast-png";
 import type { Asset } from "../core/asset/asset";
 import { ArnikError } from "../core/errors";
+import { faceCount } from "../core/mesh/mesh";
 import type { Context } from "../core/operation";
 import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
@@ -29,11 +30,18 @@ const LOOKS: Record<string, [string, number, number]> = {
 /** How far along the route each asset of the demo is. */
 const ROUTES: Record<
   string,
-  { triangles: number; sheetSize: number; steps: [string, object][] }
+  {
+    triangles: number;
+    sheetSize: number;
+    /** Parts that bake onto others and get no triangles. */
+    sourceOnly?: string[];
+    steps: [string, object][];
+  }
 > = {
   "storm-lamp": {
     triangles: 5000,
     sheetSize: 2048,
+    sourceOnly: ["rivets"],
     steps: [
       ["survey/count", {}],
       ["reduce/to-budget", {}],
@@ -96,9 +104,8 @@ async function fillStore(folder: string): Promise<void> {
     if ((await store.list()).length) return;
     const lanes = threadLanes(new URL("./lane-worker.mjs", import.meta.url));
     const context: Context = { progress() {}, check() {}, lanes };
-    for (const [name, { triangles, sheetSize, steps }] of Object.entries(
-      ROUTES,
-    )) {
+    for (const [name, route] of Object.entries(ROUTES)) {
+      const { triangles, sheetSize, sourceOnly = [], steps } = route;
       process.stdout.write(`making ${name.replace("-", " ")}\n`);
       const made = DEMO_ASSETS[name]();
       let asset: Asset = {
@@ -115,7 +122,15 @@ async function fillStore(folder: string): Promise<void> {
             ),
           ]
         : [];
+      const faces = asset.parts.flatMap(({ name: part, source }) =>
+        source && sourceOnly.includes(part)
+          ? [`${part}:0-${faceCount(source) - 1}`]
+          : [],
+      );
       const all: [string, object][] = [
+        ...(faces.length
+          ? [["survey/source-only", { faces, on: true }] as [string, object]]
+          : []),
         ...steps,
         ...looks.map((material): [string, object] => [
           "finish/look",

@@ -78,14 +78,16 @@ export const reduce: BenchPlan = {
     ];
   },
   findings(asset) {
-    const hidden = hiddenNames(asset.document.results.reduce?.report ?? {});
+    const made: ToBudget = asset.document.results.reduce?.report ?? {};
+    const hidden = hiddenNames(made);
+    // A part without a curve was not worked: it is for the source only, locked, or a repeat.
+    const worked = (made.parts ?? []).filter(({ curve }) => curve);
     const dropped = asset.document.parts
       .filter(
-        (part) =>
-          part.source &&
-          !part.game &&
-          asset.document.results.reduce &&
-          !hidden.includes(part.name),
+        ({ name, game }) =>
+          !game &&
+          worked.some(({ part }) => part === name) &&
+          !hidden.includes(name),
       )
       .map((part): Finding => ({
         tone: "warn",
@@ -99,7 +101,7 @@ export const reduce: BenchPlan = {
       }));
     const report = asset.document.reports["reduce/cling"]?.report ?? {};
     return [
-      ...promiseRows(asset, asset.document.results.reduce?.report ?? {}),
+      ...promiseRows(asset, made),
       ...dropped,
       ...((report.findings ?? []) as ClingFinding[]).map((found) =>
         clingRow(found, report),
@@ -114,6 +116,7 @@ interface ToBudget {
   knee?: number | null;
   breaking?: string[];
   hidden?: { part: string; triangles: number }[];
+  parts?: { part: string; curve: object | null }[];
 }
 
 /** That shapes break: under the budget that was worked to, and under the brief's that is to be. */

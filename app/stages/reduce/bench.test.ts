@@ -1,0 +1,85 @@
+import { expect, it } from "vitest";
+import {
+  DEFAULT_BRIEF,
+  createAsset,
+  createPart,
+} from "../../../core/asset/asset";
+import type { StageResult } from "../../../core/asset/asset";
+import { describe as documentOf } from "../../../core/route";
+import { cube } from "../../../tests/shapes";
+import type { AssetState } from "../../stores/types";
+import { reduce } from "./bench";
+
+const NAMES = ["kept", "dropped", "source only"];
+
+/** An asset of three parts, of which one has a game mesh, after a reduction with a report. */
+function state(
+  report: object | null,
+  survey: object | null = null,
+): AssetState {
+  const asset = createAsset(
+    "set",
+    NAMES.map((name, i) =>
+      createPart(name, i, { source: cube(), game: i ? null : cube() }),
+    ),
+  );
+  const result = (own: object): StageResult => ({
+    operation: "",
+    options: {},
+    report: { ...own },
+    headline: "",
+    madeFrom: {},
+  });
+  const document = documentOf({
+    ...asset,
+    brief: { ...DEFAULT_BRIEF, triangles: 100 },
+    results: {
+      ...(report && { reduce: result(report) }),
+      ...(survey && { survey: result(survey) }),
+    },
+  });
+  return { document } as AssetState;
+}
+const rowsOf = (at: AssetState) => reduce.findings(at, undefined);
+const curve = { triangles: [], rms: [] };
+
+it("says of parts that were worked and got nothing that they are too small, with a shape at hand", () => {
+  const parts = [
+    { part: "kept", curve },
+    { part: "dropped", curve },
+    { part: "source only", curve: null },
+  ];
+  const rows = rowsOf(state({ budget: 100, parts }));
+  expect(rows).toHaveLength(1);
+  expect(rows[0]).toMatchObject({
+    parts: ["dropped"],
+    mend: { operation: "reduce/stand-in", options: { parts: ["dropped"] } },
+  });
+});
+
+it("says what Survey foresaw until something is reduced, and three mends for it", () => {
+  const survey = { knee: 400, breaking: ["dropped", "gone since"] };
+  const [row, ...rest] = rowsOf(state(null, survey));
+  expect(rest).toEqual([]);
+  expect(row.text).toContain("those of 1 part here, and the budget is 100");
+  expect(row.mend).toMatchObject({
+    operation: "intake/brief",
+    options: { triangles: 400, padding: DEFAULT_BRIEF.padding },
+  });
+  expect(row.others!.map(({ operation }) => operation)).toEqual([
+    "reduce/stand-in",
+    "survey/source-only",
+  ]);
+  expect(row.others![1].options).toEqual({ faces: ["dropped:0-5"], on: true });
+});
+
+it("says after reducing what broke, and what another brief would break", () => {
+  const report = { knee: 400, breaking: ["dropped"], parts: [] };
+  const same = rowsOf(state({ ...report, budget: 100 }));
+  expect(same).toHaveLength(1);
+  expect(same[0].mend).toMatchObject({ operation: "reduce/to-budget" });
+  const before = rowsOf(state({ ...report, budget: 500 }));
+  expect(before).toHaveLength(1);
+  expect(before[0].mend).toMatchObject({ operation: "intake/brief" });
+  expect(rowsOf(state({ ...report, knee: 90, budget: 100 }))).toEqual([]);
+});
