@@ -288,6 +288,7 @@ const SETTLED: Record<SettleRule, string> = {
   layers: "faces that lie on each other are left out",
   stitch: "borders that meet are stitched",
   sheets: "fins are left out and shared edges parted",
+  necks: "necks too thin to mean anything are cut",
 };
 
 /** What was settled before anything works on the sources: one row a rule, over all parts. */

@@ -465,7 +465,7 @@ describe("necks", () => {
     expect(bordersOf(thin)).toBe(0);
     expect(faceComponents(thin).count).toBe(1);
     const { mesh, faces, done } = settleMesh(thin);
-    expect(done).toMatchObject([{ rule: "shortEdges", count: 1 }]);
+    expect(done).toMatchObject([{ rule: "necks", count: 1 }]);
     expect(done[0].places[0].at[0]).toBeCloseTo(1.25, 3);
     expectManifold(mesh);
     expect(bordersOf(mesh)).toBe(0);
@@ -473,7 +473,7 @@ describe("necks", () => {
     expect(faceCount(mesh)).toBe(faceCount(thin) + 2);
     expect(faces!.length).toBe(faceCount(mesh));
     expect(Math.max(...faces!)).toBeLessThan(faceCount(thin));
-    expect(settleMesh(thin, new Set(["shortEdges"])).mesh).toBe(thin);
+    expect(settleMesh(thin, new Set(["necks"])).mesh).toBe(thin);
   });
 
   it("of a size that may be meant stay", () => {

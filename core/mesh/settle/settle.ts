@@ -26,6 +26,7 @@ export const SETTLE_RULES = [
     value: "sheets",
     label: "drop fins and part what more than two faces share",
   },
+  { value: "necks", label: "cut necks too thin to mean anything" },
 ] as const;
 
 export type SettleRule = (typeof SETTLE_RULES)[number]["value"];
@@ -95,16 +96,17 @@ export function settleMesh(
   const sheets = found?.done.count ? found : null;
   if (sheets) all.set("sheets", sheets.done);
   const parted = sheets ?? settled;
-  const necks = without.has("shortEdges")
+  const necks = without.has("necks")
     ? null
     : cutNecks(parted.mesh, sheets ? null : edges);
   const final = necks?.count
     ? { mesh: necks.mesh, faces: sourceFaces(necks.faces, parted.faces) }
     : parted;
   if (necks?.count) {
-    const done = all.get("shortEdges")!;
-    done.count += necks.count;
+    const done = new Done();
+    done.count = necks.count;
     done.places.push(...necks.places);
+    all.set("necks", done);
   }
   return {
     mesh: final.mesh === mesh ? mesh : compactVertices(final.mesh),
