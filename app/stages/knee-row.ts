@@ -15,8 +15,11 @@ export function kneeRows(
   budget: number,
   raise: string | null,
 ): Finding[] {
-  const there = new Set(document.parts.map(({ name }) => name));
-  const parts = (found.breaking ?? []).filter((name) => there.has(name));
+  // A part that has got shapes since is seen to.
+  const left = document.parts.filter(({ standIns }) => !standIns.length);
+  const parts = (found.breaking ?? []).filter((name) =>
+    left.some((part) => part.name === name),
+  );
   const { knee } = found;
   const text = kneeWords({ knee, breaking: parts }, budget);
   if (!knee || !text) return [];

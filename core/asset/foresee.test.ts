@@ -1,5 +1,7 @@
 import { describe, expect, it } from "vitest";
-import { ballsInRows } from "../../tests/shapes";
+import { ballsInRows, sphere } from "../../tests/shapes";
+import { faceCount } from "../mesh/mesh";
+import { standIn } from "../reduce/stand-in";
 import { createAsset, createPart } from "./asset";
 import { foresee } from "./foresee";
 import { kneeWords } from "./knee";
@@ -36,6 +38,29 @@ describe("looking ahead", () => {
     });
   });
 
+  it("counts what nobody sees for nothing, and what shapes stand for or is for the source only", async () => {
+    const shut = createAsset("shut", [
+      createPart("balls", 0, { source: balls }),
+      createPart("wall", 1, { source: sphere(40, 60, 60) }),
+    ]);
+    expect(foresee(shut, 150, plainContext()).breaking).toEqual([]);
+    const withBalls = (part: object) => ({
+      ...asset,
+      parts: asset.parts.map((each, i) => (i ? each : { ...each, ...part })),
+    });
+    const sourceOnly = new Uint8Array(faceCount(balls)).fill(1);
+    const baked = withBalls({ source: { ...balls, sourceOnly } });
+    expect(foresee(baked, 150, plainContext()).breaking).toEqual([]);
+    const { asset: shaped } = await runOperation(
+      standIn,
+      asset,
+      { parts: ["balls"], shape: "box" },
+      plainContext(),
+    );
+    expect(shaped.parts[0].standIns.length).toBeGreaterThan(0);
+    expect(foresee(shaped, 150, plainContext()).breaking).toEqual([]);
+  });
+
   it("says before what reducing says after", async () => {
     const budget = 150;
     const brief = { ...asset.brief, triangles: budget };
@@ -48,7 +73,7 @@ describe("looking ahead", () => {
     const { report } = await runOperation(
       reduceToBudget,
       asset,
-      { triangles: budget, measure: false, unseen: true },
+      { triangles: budget, measure: false },
       plainContext(),
     );
     expect(survey.report.breaking).toEqual(report.breaking);
@@ -60,6 +85,13 @@ describe("looking ahead", () => {
       plainContext(),
     );
     expect(without.report.knee).toBeUndefined();
+    const one = await runOperation(
+      countParts,
+      { ...asset, brief },
+      { parts: ["balls"] },
+      plainContext(),
+    );
+    expect(one.report.knee).toBeUndefined();
   });
 
   it("is put in words only where a budget lies under the knee", () => {

@@ -1,34 +1,45 @@
 import { errorCurves, meshesAt } from "../mesh/collapse-record";
 import type { Context } from "../operation";
+import { spanOf } from "../operation";
 import type { Asset } from "./asset";
+import { clearNames, withSeenFaces } from "./hidden";
 import type { Knee } from "./knee";
 import { kneesOf } from "./knee";
 import { recordTogether } from "./reduce-meshes";
+import { validStandIns } from "./stand-ins";
+import { workedSources } from "./worked-sources";
 
-/** What the knee of an asset's curve will be, before anything is reduced: all sources are collapsed once. */
+/**
+ * What the knee of an asset's curve will be, before anything is reduced: what is worked on is collapsed once, with
+ * what nobody sees counting next to nothing, as a reduction does.
+ */
 export function foresee(asset: Asset, budget: number, context: Context): Knee {
-  const worked = asset.parts.flatMap(({ name, source, locked, repeat }) =>
-    source && !locked && !repeat ? [{ name, source }] : [],
+  const looked = withSeenFaces(
+    asset,
+    clearNames(asset),
+    spanOf(context, 0, 0.3),
   );
-  if (!worked.length) return { knee: null, breaking: [] };
-  const timesOf = (name: string) =>
-    1 + asset.parts.filter(({ repeat }) => repeat?.of === name).length;
-  const times = worked.map(({ name }) => timesOf(name));
+  const { worked, left, timesOf } = workedSources(
+    looked.asset,
+    budget,
+    (part) =>
+      validStandIns(part).reduce((sum, { triangles }) => sum + triangles, 0),
+  );
+  if (!worked.length || left < 1) return { knee: null, breaking: [] };
+  const times = (m: number) => timesOf(worked[m].name);
   const { record } = recordTogether(
-    worked.map(({ source }) => source),
-    budget,
-    { exchange: false },
-    context,
+    worked.map(({ mesh }) => mesh),
+    left,
+    { seen: true },
+    spanOf(context, 0.3, 1),
   );
-  const { all, meshes } = errorCurves(record, (m) => times[m]);
-  const counts = meshesAt(record, budget, (m) => times[m]);
-  return kneesOf(
-    all,
-    worked.map((part, m) => ({
-      ...part,
-      curve: meshes[m],
-      triangles: counts[m],
-    })),
-    budget,
+  const { all, meshes } = errorCurves(record, times);
+  const counts = meshesAt(record, left, times);
+  const unseen = new Set(looked.hidden.map(({ part }) => part));
+  const parts = worked.flatMap(({ name, mesh }, m) =>
+    unseen.has(name)
+      ? []
+      : [{ name, source: mesh, curve: meshes[m], triangles: counts[m] }],
   );
+  return kneesOf(all, parts, budget);
 }

@@ -57,25 +57,26 @@ export function makeStandIn(
   };
 }
 
-/** What of a part's source is left to be reduced, and the shapes that stand for the rest. */
-export function splitOffStandIns(
-  part: Part,
-  check: () => void,
-): { rest: Mesh | null; shapes: Mesh | null } {
+/** What of a part's source is left to be reduced beside shapes and what is for the source only; null for nothing. */
+export function restOfSource(part: Part): Mesh | null {
   const source = part.source!;
   const found = validStandIns(part);
-  if (!found.length) return { rest: source, shapes: null };
+  if (!found.length)
+    return source.sourceOnly?.every((mark) => mark) ? null : source;
   const sourceOnly =
     source.sourceOnly?.slice() ?? new Uint8Array(faceCount(source));
-  const shapes = found.flatMap((entry) => {
-    const marks = fromRanges(entry.faces, entry.of);
-    marks.forEach((mark, f) => {
+  for (const { faces, of } of found)
+    fromRanges(faces, of).forEach((mark, f) => {
       if (mark) sourceOnly[f] = 1;
     });
-    return makeStandIn(source, marks, entry, check)?.mesh ?? [];
+  return sourceOnly.every((mark) => mark) ? null : { ...source, sourceOnly };
+}
+
+/** The shapes that stand for some of a part's source, made anew; null where there are none. */
+export function shapesOf(part: Part, check: () => void): Mesh | null {
+  const shapes = validStandIns(part).flatMap((entry) => {
+    const marks = fromRanges(entry.faces, entry.of);
+    return makeStandIn(part.source!, marks, entry, check)?.mesh ?? [];
   });
-  return {
-    rest: sourceOnly.every((mark) => mark) ? null : { ...source, sourceOnly },
-    shapes: shapes.length ? joinMeshes(shapes) : null,
-  };
+  return shapes.length ? joinMeshes(shapes) : null;
 }

@@ -6,19 +6,17 @@ import { JsonCheck, shown, text } from "./json-check";
 import type { FoundLook, PictureShelf } from "./looks";
 
 /** A picture as a material uses it: its number, and where UVs lie on it as `SurfacePicture.placing` says. */
-interface TextureUse {
-  image: number;
-  placing?: readonly number[];
-}
+type TextureUse =
+  { image: number; placing?: readonly number[] } | { unread: "kind" | "UVs" };
 
-interface GltfMaterial {
+export interface GltfMaterial {
   name: string;
   look: FoundLook;
   colour?: TextureUse;
   normal?: TextureUse;
 }
 
-type GltfImage = { name: string } & ({ uri: string } | { view: number });
+export type GltfImage = { name: string } & ({ uri: string } | { view: number });
 
 /** Materials and pictures of a glTF, in the order of the file. */
 export interface GltfLooks {
@@ -100,13 +98,15 @@ export class GltfLooksCheck extends JsonCheck {
     value: unknown,
     path: string,
     sources: readonly number[],
-  ): TextureUse | undefined {
+  ): TextureUse {
     const info = this.object(value, path);
     const image =
       sources[this.index(info.index, `${path}.index`, sources.length)];
     const moved = this.extension(info, TRANSFORM, path);
     const set = moved?.texCoord ?? info.texCoord ?? 0;
-    if (set !== 0 || image < 0) return undefined;
+    if (set !== 0) return { unread: "UVs" };
+    // Only an extension knows its picture, whose kind is none of glTF's own.
+    if (image < 0) return { unread: "kind" };
     return { image, ...(moved && { placing: this.placing(moved, path) }) };
   }
 
@@ -133,36 +133,34 @@ export class GltfLooksCheck extends JsonCheck {
 }
 
 /**
- * The looks of a file's materials with their pictures.
+ * The look of one of a file's materials with its pictures.
  * @param bytesOf the bytes of a buffer view
  */
-export function looksOf(
+export function lookOf(
   file: string,
-  { materials, images }: GltfLooks,
+  { look, ...uses }: GltfMaterial,
+  images: readonly GltfImage[],
   bytesOf: (view: number) => Uint8Array,
   shelf: PictureShelf,
-): { name: string; look: FoundLook }[] {
+): FoundLook {
   const picture = (use?: TextureUse): SurfacePicture | null => {
     if (!use) return null;
-    const image = images[use.image];
-    const key = `${file} ${use.image}`;
+    if ("unread" in use) return shelf.unread(use.unread);
+    const { image: at, placing } = use;
+    const image = images[at];
+    const within = (key: string, bytes: Uint8Array) =>
+      shelf.within(`${key} of ${file}`, image.name, bytes);
     const found =
       "view" in image
-        ? shelf.within(key, image.name, bytesOf(image.view))
+        ? within(`view ${image.view}`, bytesOf(image.view))
         : image.uri.startsWith("data:")
-          ? shelf.within(
-              key,
-              image.name,
-              bytesOfDataUri(image.uri) ?? new Uint8Array(0),
-            )
+          ? within(`image ${at}`, bytesOfDataUri(image.uri) ?? new Uint8Array())
           : shelf.named(image.uri);
-    return found && { ...found, ...(use.placing && { placing: use.placing }) };
+    return found && { ...found, ...(placing && { placing }) };
   };
-  return materials.map(({ name, look, ...uses }) => {
-    const colour = picture(uses.colour);
-    const normal = picture(uses.normal);
-    if (!colour && !normal) return { name, look };
-    const pictures = { ...(colour && { colour }), ...(normal && { normal }) };
-    return { name, look: { ...look, pictures } };
-  });
+  const colour = picture(uses.colour);
+  const normal = picture(uses.normal);
+  if (!colour && !normal) return look;
+  const pictures = { ...(colour && { colour }), ...(normal && { normal }) };
+  return { ...look, pictures };
 }

@@ -76,6 +76,10 @@ export async function readMeshFiles(
   );
   const looks: FoundLooks = new Map();
   const notes = new Map<string, number>();
+  const shelf = new PictureShelf(others, notes);
+  if (meshFiles.some(({ name }) => endingOf(name) === "obj"))
+    for (const [name, bytes] of others)
+      if (endingOf(name) === "mtl") readMtl(plainText(bytes), looks, shelf);
   const read: Omit<ReadPart, "name">[] = [];
   const names: string[] = [];
   for (const { name, bytes } of meshFiles) {
@@ -87,7 +91,7 @@ export async function readMeshFiles(
       );
     if (!bytes.length) throw new MeshFormatError(name, "the file is empty");
     const splits = !["obj", "ply"].includes(endingOf(name));
-    for (const raw of await readRaw(name, bytes, others, looks, notes)) {
+    for (const raw of await readRaw(name, bytes, others, looks, notes, shelf)) {
       const { reading, ...mesh } = soundMesh(name, raw, notes, join || splits);
       if (triangleCount(mesh) === 0) continue;
       checkPartCount(name, names.length + 1);
@@ -149,19 +153,17 @@ async function readRaw(
   others: ReadonlyMap<string, Uint8Array>,
   looks: FoundLooks,
   notes: Map<string, number>,
+  shelf: PictureShelf,
 ): Promise<RawPart[]> {
   switch (endingOf(name)) {
     case "obj":
-      for (const [other, data] of others)
-        if (endingOf(other) === "mtl")
-          readMtl(plainText(data), looks, new PictureShelf(others, notes));
       return readObj(name, plainText(bytes));
     case "ply":
       return readPly(name, plainText(bytes));
     case "stl":
       return readStl(name, bytes);
     default: {
-      const found = await readGltf(name, bytes, others);
+      const found = await readGltf(name, bytes, others, shelf);
       for (const [material, look] of found.looks) looks.set(material, look);
       for (const [what, count] of found.notes)
         notes.set(what, (notes.get(what) ?? 0) + count);

@@ -61,6 +61,24 @@ describe("material libraries", () => {
     expect(notes).toEqual([]);
   });
 
+  it("are read once, and their pictures kept once, for several files that come together", async () => {
+    const { looks, notes } = await readMeshFiles([
+      obj,
+      { ...obj, name: "second.obj" },
+      library(
+        "map_Kd cord.png\nnewmtl rope\nmap_Kd cord.png\nmap_d lost.png\n",
+      ),
+      { name: "cord.png", bytes: picture },
+    ]);
+    const bytes = ["cord", "rope"].map(
+      (name) => looks.get(name)!.pictures!.colour!.bytes,
+    );
+    expect(bytes[0]).toBe(bytes[1]);
+    expect(notes.filter((note) => note.includes("not given"))).toEqual([
+      expect.stringMatching(/^1 /),
+    ]);
+  });
+
   it("say which pictures did not come along, or can't be used, and are read all the same", async () => {
     const { looks, notes } = await readMeshFiles([
       obj,
@@ -157,6 +175,77 @@ describe("glTF materials", () => {
     expect((await look({ alphaMode: "BLEND" })).cutOff).toBe(0);
     expect((await look({})).cutOff).toBeUndefined();
     expect(await pictureIn(file(textured({ texCoord: 1 })))).toBeUndefined();
+  });
+
+  it("note what is not read of their pictures, and keep no name that could do harm", async () => {
+    const notes = async (given: GivenFile) =>
+      (await readMeshFiles([given])).notes;
+    expect(await notes(file(textured({ texCoord: 1 })))).toEqual([
+      expect.stringContaining("1 pictures on a second set of UVs"),
+    ]);
+    const other = { textures: [{ extensions: { EXT_other: { source: 0 } } }] };
+    expect(await notes(file(textured(), other))).toEqual([
+      expect.stringContaining("PNG and JPEG are read"),
+    ]);
+    const images = [{ name: "../../a\u0000b", bufferView: 2 }];
+    const named = await pictureIn(file(textured(), { images }));
+    expect(named!.name).not.toMatch(/^\.|[/\\]/);
+    expect(named!.name).not.toContain("\u0000");
+  });
+
+  it("keep no more of pictures than the file holds, however often they are named", async () => {
+    const json = soundGltf();
+    const large = encode({
+      width: 600,
+      height: 600,
+      data: Uint8Array.from(
+        { length: 1_080_000 },
+        (_, i) => Math.imul(i ^ (i >> 7), 0x9e3779b1) >>> 19,
+      ),
+      channels: 3,
+    });
+    const count = 200;
+    const many = <T>(make: (i: number) => T) =>
+      Array.from({ length: count }, (_, i) => make(i));
+    json.accessors.push({ componentType: 5126, count: 3, type: "VEC2" });
+    json.meshes[0].primitives = many((material) => ({
+      attributes: { POSITION: 0, TEXCOORD_0: 2 },
+      indices: 1,
+      material,
+    }));
+    // Each view a little longer than the one before: the same bytes two hundred times over.
+    const spare = 4 * count;
+    json.bufferViews.push(
+      ...many((i) => ({
+        buffer: 0,
+        byteOffset: 64,
+        byteLength: large.length + i,
+      })),
+    );
+    json.buffers[0].byteLength = 64 + large.length + spare;
+    const data = triangleData(64 + large.length + spare);
+    data.set(large, 64);
+    const whole = {
+      ...json,
+      materials: many((index) => ({
+        name: `m${index}`,
+        ...textured({ index }),
+      })),
+      textures: many((source) => ({ source })),
+      images: many((i) => ({ bufferView: 2 + i })),
+    };
+    const bytes = glb(whole, data);
+    const { looks, notes } = await readMeshFiles([{ name: "a.glb", bytes }]);
+    const kept = [...looks.values()].flatMap(
+      ({ pictures }) => pictures?.colour ?? [],
+    );
+    const sum = kept.reduce((all, { bytes: own }) => all + own.length, 0);
+    expect(sum).toBeLessThanOrEqual(64 * 1024 * 1024);
+    expect(kept.length).toBeGreaterThan(10);
+    expect(kept.length).toBeLessThan(count);
+    expect(notes).toEqual([
+      expect.stringContaining(`${count - kept.length} pictures left out`),
+    ]);
   });
 
   it.each([

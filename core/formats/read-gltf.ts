@@ -9,9 +9,9 @@ import type { Readable } from "./gltf-json";
 import { readableGltf } from "./gltf-json";
 import { unpack } from "./unpack-gltf";
 import type { GltfLooks } from "./gltf-looks";
-import { looksOf } from "./gltf-looks";
-import type { FoundLooks } from "./looks";
-import { PictureShelf } from "./looks";
+import { lookOf } from "./gltf-looks";
+import type { FoundLooks, PictureShelf } from "./looks";
+
 import type { HullOf, RawPart } from "./raw-mesh";
 
 /** Extensions that change only looks, so that a mesh can be read without them, or that are read. */
@@ -31,12 +31,14 @@ export interface GltfContents {
  * Reads GLB, or glTF with the files that came along. Every node with a mesh becomes a part; its place, turn and
  * scale go into the vertices.
  * @param others files given together with a .gltf, by name
+ * @param shelf the pictures among them
  * @throws MeshFormatError for damage, for what needs an extension, for data outside the given files
  */
 export async function readGltf(
   file: string,
   bytes: Uint8Array,
   others: ReadonlyMap<string, Uint8Array>,
+  shelf: PictureShelf,
 ): Promise<GltfContents> {
   let opened: Opened;
   try {
@@ -52,14 +54,24 @@ export async function readGltf(
     );
   }
   const { document, looks, viewBytes } = opened;
-  const notes = new Map<string, number>();
-  const shelf = new PictureShelf(others, notes);
-  const known = looksOf(file, looks, viewBytes, shelf);
   const found: GltfContents = {
     parts: [],
     looks: new Map(),
-    notes,
+    notes: new Map(),
     points: 0,
+  };
+  // Only materials that faces have are looked at, each once.
+  const materials = document.getRoot().listMaterials();
+  const named = new Map<Material, string>();
+  const nameOf = (material: Material | null): string => {
+    if (!material) return "surface";
+    let name = named.get(material);
+    if (name === undefined) {
+      const own = looks.materials[materials.indexOf(material)];
+      named.set(material, (name = own.name));
+      found.looks.set(name, lookOf(file, own, looks.images, viewBytes, shelf));
+    }
+    return name;
   };
   const scenes = document.getRoot().listScenes();
   const scene = document.getRoot().getDefaultScene() ?? scenes[0];
@@ -67,15 +79,7 @@ export async function readGltf(
   if (scene) scene.traverse((node) => nodes.push(node));
   else nodes.push(...document.getRoot().listNodes());
   for (const node of nodes) {
-    const part = partOf(file, node, found, (material) => {
-      const at = material
-        ? document.getRoot().listMaterials().indexOf(material)
-        : -1;
-      if (at < 0) return "surface";
-      const { name, look } = known[at];
-      found.looks.set(name, look);
-      return name;
-    });
+    const part = partOf(file, node, found, nameOf);
     if (part) found.parts.push(part);
   }
   leaveWrapperOut(found.parts);

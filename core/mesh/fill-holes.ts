@@ -5,8 +5,9 @@ import { faceComponents } from "./components";
 import { patchRing } from "./hole-patch";
 import { isFlatRing, ringNormalOf } from "./hole-ring";
 import { LookedAt } from "./looked-at";
+import { withMoreFaces } from "./more-faces";
 import type { Mesh } from "./mesh";
-import { faceCount, withFaces } from "./mesh";
+import { faceCount } from "./mesh";
 
 /**
  * The borders as loops of corners, each corner's edge running along the hole with the face on its left. Borders
@@ -239,34 +240,16 @@ class Filling {
 
   finish(): Mesh {
     const { mesh } = this.look;
-    const before = mesh.corners.length;
-    const added = this.starts.map((end) => before + end);
-    const filled = withFaces(
-      { ...mesh, positions: longer(mesh.positions, this.points) },
-      longer(mesh.faceStarts, added),
-      longer(upTo(before), this.oldCorner),
-      longer(upTo(faceCount(mesh)), this.oldFace),
-      longer(mesh.corners, this.corners),
-    );
-    const { seams, hard, creases, cuts } = filled;
-    for (const marks of [seams, hard, creases, cuts]) marks?.fill(0, before);
+    const filled = withMoreFaces(mesh, {
+      points: this.points,
+      corners: this.corners,
+      ends: this.starts,
+      oldCorner: this.oldCorner,
+      oldFace: this.oldFace,
+    });
     if (filled.normals) patchNormals(filled, faceCount(mesh), this.count);
     return filled;
   }
-}
-
-const upTo = (count: number) => new Uint32Array(count).map((_, i) => i);
-
-function longer<T extends Float32Array | Uint32Array>(
-  values: T,
-  more: readonly number[],
-): T {
-  const next = new (values.constructor as new (n: number) => T)(
-    values.length + more.length,
-  );
-  next.set(values);
-  next.set(more, values.length);
-  return next;
 }
 
 /**

@@ -211,6 +211,35 @@ describe("a budget", () => {
     expect(enough.report.failed).toBeUndefined();
   });
 
+  it("takes the game mesh of what is for the source only away, and says that it was not worked", async () => {
+    const ring = torus(30, 16);
+    const first = await run(
+      [
+        ["ring", ring],
+        ["plate", sphere(12, 16)],
+      ],
+      { triangles: 200 },
+    );
+    const sourceOnly = new Uint8Array(faceCount(ring)).fill(1);
+    const marked = {
+      ...first.asset,
+      parts: first.asset.parts.map((part, i) =>
+        i ? part : { ...part, source: { ...ring, sourceOnly } },
+      ),
+    };
+    const { asset, report } = await runOperation(
+      reduceToBudget,
+      marked,
+      { triangles: 200, measure: false },
+      plainContext(),
+    );
+    expect(asset.parts.map(({ game }) => game === null)).toEqual([true, false]);
+    expect(report.parts).toMatchObject([
+      { part: "ring", triangles: 0, curve: null },
+      { part: "plate", curve: { rms: expect.anything() } },
+    ]);
+  });
+
   const ball = () => sphere(30, 40, 0.2);
   const box = (): Mesh => transformMesh(cube(), scaled(1));
   const trianglesOf = (asset: Asset, name: string) => {

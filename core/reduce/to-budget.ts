@@ -7,7 +7,8 @@ import { dealOf } from "../asset/kept-record";
 import { mapParts } from "../asset/parts";
 import { finishDeal, recordTogether } from "../asset/reduce-meshes";
 import { followRepeats } from "../asset/repeats";
-import { splitOffStandIns } from "../asset/stand-ins";
+import { shapesOf } from "../asset/stand-ins";
+import { isWorked, workedSources } from "../asset/worked-sources";
 import type { Symmetry } from "../asset/symmetry";
 import { halvesOf, SYMMETRIES, wholeMeshes } from "../asset/symmetry";
 import { MissingInputError } from "../errors";
@@ -278,24 +279,12 @@ function reduceAsset(
   options: ToBudgetOptions,
   context: Context,
 ): Reduced {
-  const placed = new Map<string, number>();
-  for (const { repeat } of asset.parts)
-    if (repeat) placed.set(repeat.of, (placed.get(repeat.of) ?? 1) + 1);
-  const timesOf = (name: string) => placed.get(name) ?? 1;
-  let left = budget;
-  const worked: { name: string; mesh: Mesh }[] = [];
   const shapes = new Map<string, Mesh>();
-  for (const part of asset.parts) {
-    if (part.repeat) continue;
-    if (part.source && !part.locked) {
-      const split = splitOffStandIns(part, () => context.check());
-      if (split.rest) worked.push({ name: part.name, mesh: split.rest });
-      if (split.shapes) {
-        shapes.set(part.name, split.shapes);
-        left -= timesOf(part.name) * triangleCount(split.shapes);
-      }
-    } else if (part.game) left -= timesOf(part.name) * triangleCount(part.game);
-  }
+  const { worked, left, timesOf } = workedSources(asset, budget, (part) => {
+    const mesh = shapesOf(part, () => context.check());
+    if (mesh) shapes.set(part.name, mesh);
+    return mesh ? triangleCount(mesh) : 0;
+  });
   const own: Record<string, number> = {};
   const cap: Record<string, number> = {};
   let fixed = 0;
@@ -318,10 +307,11 @@ function reduceAsset(
     );
   if (!worked.length)
     return {
-      asset: mapParts(asset, (part) => ({
-        ...part,
-        game: shapes.get(part.name) ?? part.game,
-      })),
+      asset: mapParts(asset, (part) =>
+        isWorked(part)
+          ? { ...part, game: shapes.get(part.name) ?? null }
+          : part,
+      ),
       curve: null,
       curves: new Map(),
       plane: null,
@@ -378,7 +368,8 @@ function reduceAsset(
   });
   const next = mapParts(asset, (part) => {
     const own = shapes.get(part.name) ?? null;
-    if (!games.has(part.name)) return own ? { ...part, game: own } : part;
+    if (!games.has(part.name))
+      return isWorked(part) ? { ...part, game: own } : part;
     const game = games.get(part.name)!;
     const rest = game && withQuads(game, part.source!, options);
     return {

@@ -124,8 +124,11 @@ export const countParts = defineOperation({
       .reduce((sum, { count }) => sum + count, 0);
     const { triangles: budget } = asset.brief;
     const most = { light: LIGHT, always: Infinity, never: 0 }[options.ahead];
+    // Parts share the budget: of some of them alone there is nothing to foresee.
     const knee =
-      total.triangles > budget && total.triangles <= most
+      !options.parts.length &&
+      total.triangles > budget &&
+      total.triangles <= most
         ? foresee(asset, budget, spanOf(context, 0.7, 0.85))
         : null;
     const lengths = edgeLengths(looks, total.shortestEdge, total.longestEdge);

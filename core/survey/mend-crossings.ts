@@ -16,7 +16,6 @@ import { indicesOf } from "../mesh/ranges";
 import { grow } from "../mesh/select";
 import { partNonManifold } from "../mesh/settle/sheets";
 import { triangulate } from "../mesh/triangulate";
-import { boundsOf, diagonalOf } from "../space/bounds";
 import { buildBvh } from "../space/bvh";
 import { ClosestPoint } from "../space/closest-point";
 import type { Crossings } from "./crossings";
@@ -64,7 +63,7 @@ export function mendCrossings(
   progress: (share: number) => void = () => {},
 ): { mesh: Mesh; mended: number; left: number; cut: CutOff } {
   const cut: CutOff = { pieces: 0, faces: 0, places: [] };
-  const gone: number[][] = [];
+  const { diagonal } = new LookedAt(mesh, 0);
   let at = mesh;
   let found = findCrossings(new LookedAt(mesh, 0), check);
   const before = found.count;
@@ -72,6 +71,7 @@ export function mendCrossings(
     if (!found.count) break;
     const regions = regionsOf(at, found, reach);
     const mended: Region[] = [];
+    const gone: number[][] = [];
     const taken: number[][] = [];
     regions.forEach((faces, i) => {
       check();
@@ -85,21 +85,18 @@ export function mendCrossings(
         cut.pieces++;
         cut.faces += lost.length;
         gone.push(
-          lost.flatMap((f) =>
-            [
-              ...region.mesh.corners.subarray(
-                region.mesh.faceStarts[f],
-                region.mesh.faceStarts[f + 1],
-              ),
-            ].flatMap((v) => [
-              ...region.mesh.positions.subarray(3 * v, 3 * v + 3),
-            ]),
-          ),
+          lost.flatMap((f) => [
+            ...at.corners.subarray(
+              at.faceStarts[faces[f]],
+              at.faceStarts[faces[f] + 1],
+            ),
+          ]),
         );
       }
       taken.push(faces);
     });
     if (!mended.length) continue;
+    cut.places.push(...placesOf(at.positions, gone, diagonal));
     // What crosses now was in a region before.
     const { mesh: next, rest } = putBack(at, taken, mended);
     const asked = new Uint8Array(faceCount(next)).fill(1);
@@ -113,7 +110,7 @@ export function mendCrossings(
     mesh: at,
     mended: Math.max(0, before - found.count),
     left: found.count,
-    cut: { ...cut, places: placesOfClouds(gone, mesh) },
+    cut,
   };
 }
 
@@ -138,20 +135,6 @@ function lostOf(before: Mesh, after: Mesh): number[] {
     before.corners
       .subarray(before.faceStarts[f], before.faceStarts[f + 1])
       .every((v) => !near[v]),
-  );
-}
-
-/** Places of clouds of points, three coordinates each. */
-function placesOfClouds(clouds: readonly number[][], mesh: Mesh): MeshPlace[] {
-  if (!clouds.length) return [];
-  let at = 0;
-  const names = clouds.map((cloud) =>
-    Array.from({ length: cloud.length / 3 }, () => at++),
-  );
-  return placesOf(
-    Float32Array.from(clouds.flat()),
-    names,
-    diagonalOf(boundsOf(mesh.positions)),
   );
 }
 

@@ -7,7 +7,8 @@ export const briefOptions = ({ name, brief }: AssetDocument) => ({
   levels: brief.levels.join(", "),
   sheet: String(brief.sheetSize),
   aspect: brief.sheetHeight ? String(brief.sheetHeight / brief.sheetSize) : "1",
-  by: brief.texelsPerMetre ? "density" : "sheet",
+  // The sheet as it is, not as the density would have it anew.
+  by: "sheet",
   sheets: brief.sheets,
   vertices: brief.vertices,
   padding: brief.padding,

@@ -5,9 +5,12 @@ import {
   createPart,
 } from "../../../core/asset/asset";
 import type { StageResult } from "../../../core/asset/asset";
-import { describe as documentOf } from "../../../core/route";
+import { plainContext } from "../../../core/operation";
+import { findOperation } from "../../../core/operations";
+import { describe as documentOf, runOperation } from "../../../core/route";
 import { cube } from "../../../tests/shapes";
 import type { AssetState } from "../../stores/types";
+import { briefOptions } from "../intake/brief-options";
 import { reduce } from "./bench";
 
 const NAMES = ["kept", "dropped", "source only"];
@@ -82,4 +85,38 @@ it("says after reducing what broke, and what another brief would break", () => {
   expect(before).toHaveLength(1);
   expect(before[0].mend).toMatchObject({ operation: "intake/brief" });
   expect(rowsOf(state({ ...report, knee: 90, budget: 100 }))).toEqual([]);
+});
+
+it("takes parts that have got shapes since for seen to", () => {
+  const at = state(null, { knee: 400, breaking: ["dropped"] });
+  const shaped = {
+    document: {
+      ...at.document,
+      parts: at.document.parts.map((part) =>
+        part.name === "dropped" ? { ...part, standIns: [{}] } : part,
+      ),
+    },
+  } as AssetState;
+  const [row] = rowsOf(shaped);
+  expect(row.parts).toBeUndefined();
+  expect(row.others).toEqual([]);
+});
+
+it("raises a brief and leaves the rest of it as it is", async () => {
+  const brief = {
+    ...DEFAULT_BRIEF,
+    triangles: 100,
+    levels: [60, 20],
+    sheetSize: 512,
+    sheetHeight: 256,
+    texelsPerMetre: 700,
+  };
+  const asset = { ...createAsset("set"), brief };
+  const { asset: same } = await runOperation(
+    findOperation("intake/brief"),
+    asset,
+    briefOptions(documentOf(asset)),
+    plainContext(),
+  );
+  expect(same.brief).toEqual(brief);
 });

@@ -1,7 +1,9 @@
 import type { Edges } from "../edges";
+import { meanEdge } from "../edges";
 import { LookedAt } from "../looked-at";
 import type { Mesh } from "../mesh";
-import { faceCount, withFaces } from "../mesh";
+import { faceCount } from "../mesh";
+import { withMoreFaces } from "../more-faces";
 import { MOST_PLACES } from "./work";
 
 /** A loop shorter than this share of the mean edge means nothing. */
@@ -35,18 +37,19 @@ export function cutNecks(mesh: Mesh, known: Edges | null = null): CutNecks {
   };
   for (let round = 0; round < ROUNDS; round++) {
     const look = new LookedAt(found.mesh, 0, round ? null : known);
-    const loops = apart(look, loopsOf(look));
-    if (!loops.length) break;
+    const { mesh: next, like, cut } = cutAt(look, apart(look, loopsOf(look)));
+    if (!cut.length) break;
     const { positions, corners } = found.mesh;
-    for (const [c] of loops.slice(0, MOST_PLACES - found.places.length))
+    for (const [c] of cut.slice(0, MOST_PLACES - found.places.length))
       found.places.push([
         ...positions.subarray(3 * corners[c], 3 * corners[c] + 3),
       ]);
-    found.count += loops.length;
-    const before = found.faces;
-    const { mesh: next, like } = cutAt(look, loops);
     found.mesh = next;
-    found.faces = like.map((f) => before[f]);
+    found.count += cut.length;
+    found.faces = Uint32Array.from([
+      ...found.faces,
+      ...like.map((f) => found.faces[f]),
+    ]);
   }
   return found;
 }
@@ -55,8 +58,7 @@ export function cutNecks(mesh: Mesh, known: Edges | null = null): CutNecks {
 function loopsOf(look: LookedAt): Loop[] {
   const { edges, mesh, next } = look;
   const { positions: p, corners } = mesh;
-  const most = longestLoop(look);
-  if (!(most > 0)) return [];
+  const most = LOOP * meanEdge(mesh);
   const near = neighboursOf(look, most);
   const { starts, others, byEdge } = near;
   const mark = new Int32Array(p.length / 3).fill(-1);
@@ -99,14 +101,6 @@ function loopsOf(look: LookedAt): Loop[] {
   function leaving(e: number, v: number): number {
     return corners[edges.first[e]] === v ? edges.first[e] : edges.second[e];
   }
-}
-
-/** How long a loop may be, metres. */
-function longestLoop({ edges, mesh }: LookedAt): number {
-  let sum = 0;
-  for (let e = 0; e < edges.count; e++)
-    sum += lengthOf(mesh.positions, edges, e);
-  return (LOOP * sum) / edges.count;
 }
 
 function lengthOf(p: Float32Array, { vertices }: Edges, e: number): number {
@@ -172,66 +166,44 @@ function apart({ mesh, face, next }: LookedAt, loops: readonly Loop[]): Loop[] {
   });
 }
 
-/** Cuts along loops that share no face: what is on their left gets vertices of its own, both sides a triangle. */
+/**
+ * Cuts along loops that share no face: what is on their left gets vertices of its own, both sides a triangle.
+ * @returns the loops that were cut: one that meets a border can't be
+ */
 function cutAt(
   look: LookedAt,
   loops: readonly Loop[],
-): { mesh: Mesh; like: Uint32Array } {
+): { mesh: Mesh; like: number[]; cut: Loop[] } {
   const { mesh, face, next } = look;
+  if (!loops.length) return { mesh, like: [], cut: [] };
   const before = new Uint32Array(next.length);
   for (let c = 0; c < next.length; c++) before[next[c]] = c;
-  const cuts = loops.flatMap((loop) => {
-    const fans = loop.map((c, k) => fanOf(look, before, c, loop[(k + 2) % 3]));
-    return fans.every((fan) => fan !== null) ? [{ loop, fans }] : [];
-  });
+  const own = mesh.corners.slice();
   const count = mesh.positions.length / 3;
-  const was = mesh.corners.length;
-  const positions = longer(mesh.positions, 9 * cuts.length);
-  const corners = longer(mesh.corners, 6 * cuts.length);
-  const oldCorner = longer(upTo(was), 6 * cuts.length);
-  const like = longer(upTo(faceCount(mesh)), 2 * cuts.length);
-  const starts = longer(mesh.faceStarts, 2 * cuts.length);
-  cuts.forEach(({ loop, fans }, i) => {
+  const points: number[] = [];
+  const corners: number[] = [];
+  const oldCorner: number[] = [];
+  const cut = loops.filter((loop) => {
+    const fans = loop.map((c, k) => fanOf(look, before, c, loop[(k + 2) % 3]));
+    if (fans.includes(null)) return false;
     const old = loop.map((c) => mesh.corners[c]);
-    const made = old.map((_, k) => count + 3 * i + k);
+    const made = old.map((_, k) => count + points.length / 3 + k);
     old.forEach((v, k) => {
-      positions.set(mesh.positions.subarray(3 * v, 3 * v + 3), 3 * made[k]);
-      for (const c of fans[k]) corners[c] = made[k];
+      points.push(...mesh.positions.subarray(3 * v, 3 * v + 3));
+      for (const c of fans[k]!) own[c] = made[k];
     });
-    const at = was + 6 * i;
-    corners.set([made[0], made[2], made[1], ...old], at);
-    oldCorner.set([loop[0], loop[2], loop[1], ...loop], at);
-    like.fill(
-      face[loop[0]],
-      faceCount(mesh) + 2 * i,
-      faceCount(mesh) + 2 * i + 2,
-    );
-    starts.set([at + 3, at + 6], mesh.faceStarts.length + 2 * i);
+    corners.push(made[0], made[2], made[1], ...old);
+    oldCorner.push(loop[0], loop[2], loop[1], ...loop);
+    return true;
   });
-  const cut = withFaces(
-    { ...mesh, positions },
-    starts,
-    oldCorner,
+  const like = cut.flatMap(([c]) => [face[c], face[c]]);
+  const more = { points, corners, oldCorner, oldFace: like };
+  const ends = like.map((_, i) => 3 * (i + 1));
+  return {
+    mesh: withMoreFaces({ ...mesh, corners: own }, { ...more, ends }),
     like,
-    corners,
-  );
-  const { seams, hard, creases, cuts: wishes } = cut;
-  for (const marks of [seams, hard, creases, wishes]) marks?.fill(0, was);
-  return { mesh: cut, like };
-}
-
-const upTo = (count: number) => new Uint32Array(count).map((_, i) => i);
-
-/** The same values with room for more. */
-function longer<T extends Float32Array | Uint32Array>(
-  values: T,
-  more: number,
-): T {
-  const room = new (values.constructor as new (length: number) => T)(
-    values.length + more,
-  );
-  room.set(values);
-  return room;
+    cut,
+  };
 }
 
 /** Corners at a vertex from the edge that leaves it to the one that comes in, on the left of both; null at borders. */

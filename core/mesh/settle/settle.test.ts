@@ -8,7 +8,13 @@ import { transformMesh } from "../../space/transform";
 import { faceComponents } from "../components";
 import { LookedAt } from "../looked-at";
 import type { Mesh } from "../mesh";
-import { createMesh, faceCount, joinMeshes, meshFromTriangles } from "../mesh";
+import {
+  createMesh,
+  faceCount,
+  joinMeshes,
+  keepFaces,
+  meshFromTriangles,
+} from "../mesh";
 import { triangulate } from "../triangulate";
 import type { SettleRule } from "./settle";
 import { SETTLE_RULES, settleMesh } from "./settle";
@@ -474,6 +480,17 @@ describe("necks", () => {
     expect(faces!.length).toBe(faceCount(mesh));
     expect(Math.max(...faces!)).toBeLessThan(faceCount(thin));
     expect(settleMesh(thin, new Set(["necks"])).mesh).toBe(thin);
+  });
+
+  it("that meet a border stay, and are not counted", () => {
+    const thin = necked(1e-4);
+    // A face at the neck is missing: nothing goes round its vertices.
+    const neck = thin.positions.length / 3 - 3;
+    const at = thin.corners.indexOf(neck);
+    const keep = new Uint8Array(faceCount(thin)).fill(1);
+    keep[(at / 3) | 0] = 0;
+    const open = keepFaces(thin, keep);
+    expect(settleMesh(open).done).toEqual([]);
   });
 
   it("of a size that may be meant stay", () => {
