@@ -21,7 +21,9 @@ const RECORD_FROM = 300_000;
 
 /** Points of the source a triangle of the result is fitted to. */
 const SAMPLES_A_TRIANGLE = 8;
+/** Points at the least, but no more than so many a triangle of a small source. */
 const FEWEST_SAMPLES = 24_000;
+const SAMPLES_OF_SOURCE = 6;
 const MOST_SAMPLES = 1_500_000;
 
 /** How many times finer the state is that the result is held to. */
@@ -77,7 +79,10 @@ export function recordTogether(
     soup,
     Math.min(
       MOST_SAMPLES,
-      Math.max(FEWEST_SAMPLES, SAMPLES_A_TRIANGLE * budget),
+      Math.max(
+        Math.min(FEWEST_SAMPLES, SAMPLES_OF_SOURCE * soup.owner.length),
+        SAMPLES_A_TRIANGLE * budget,
+      ),
     ),
     seen && ((t) => seen[t] > UNSEEN),
   );

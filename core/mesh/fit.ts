@@ -37,6 +37,8 @@ const BACK = [
   [2 / 3, 1 / 6],
   [1 / 6, 2 / 3],
 ] as const;
+/** Rounding of a coordinate, as a share of the largest. */
+const ROUNDING = 3e-7;
 /** Samples far off count more, up to so many times, so that the largest distance sinks too. */
 const FAR_TIMES = 8;
 
@@ -65,12 +67,16 @@ export class Fit {
   private readonly normals: Float32Array;
   private readonly nearest: ClosestPoint;
   private readonly nearPositions: Float32Array;
+  /** What rounding can make of a squared distance, metres². */
+  private readonly rounding2: number;
   private readonly on: Int32Array;
   private readonly u: Float32Array;
   private readonly v: Float32Array;
   private readonly weight: Float32Array;
   /** 0 free, 1 along its normal only, 2 held. */
   private held: Uint8Array;
+  /** Whether anything moved since samples were last projected. */
+  private moved = true;
   /** Squared distances of the samples that fell out as they face the other way. */
   private readonly turned = { sum: 0, max: 0, count: 0 };
   private vertexStarts!: Uint32Array;
@@ -105,6 +111,8 @@ export class Fit {
     this.points.set(samples.points);
     this.normals.set(samples.normals);
     this.nearPositions = Float32Array.from(near.positions);
+    const reach = this.nearPositions.reduce((r, x) => Math.max(r, x, -x), 0);
+    this.rounding2 = (ROUNDING * reach) ** 2;
     this.nearest =
       nearest ?? new ClosestPoint(buildBvh(this.nearPositions, near.triangles));
     this.on = new Int32Array(this.count).fill(-1);
@@ -167,15 +175,27 @@ export class Fit {
       this.free,
       this.stays,
     );
-    // Where samples fell is a bound for where they fall next.
-    if (nowAt)
-      for (let i = 0; i < this.own; i++) {
-        if (this.on[i] < 0) continue;
-        next.on[i] = nowAt[this.on[i]];
-        next.u[i] = this.u[i];
-        next.v[i] = this.v[i];
-      }
+    if (nowAt) this.handOn(next, nowAt);
     return next;
+  }
+
+  /** Where samples fell, and what was nearest to the mesh's own points, are bounds for where they fall next. */
+  private handOn(next: Fit, nowAt: Int32Array): void {
+    const { own, on, u, v, points } = this;
+    for (let i = 0; i < own; i++) {
+      if (on[i] < 0) continue;
+      next.on[i] = nowAt[on[i]];
+      next.u[i] = u[i];
+      next.v[i] = v[i];
+    }
+    for (let t = 0; t < nowAt.length; t++)
+      for (let k = 0; k < BACK.length && nowAt[t] >= 0; k++) {
+        const i = own + BACK.length * t + k;
+        if (on[i] < 0) continue;
+        const to = own + BACK.length * nowAt[t] + k;
+        next.on[to] = nowAt[t];
+        next.points.set(points.subarray(3 * i, 3 * i + 3), 3 * to);
+      }
   }
 
   /** The squared distances of the worst `most` places, one a triangle, worst first. */
@@ -260,6 +280,8 @@ export class Fit {
 
   /** Finds for every sample the triangle it falls on and where; samples that face the other way fall out. */
   private project(): void {
+    if (!this.moved) return;
+    this.moved = false;
     const { triangles, on, own, points, normals } = this;
     const positions = Float32Array.from(this.p);
     const closest = new ClosestPoint(buildBvh(positions, triangles));
@@ -268,7 +290,7 @@ export class Fit {
     turned.sum = turned.max = turned.count = 0;
     for (let i = 0; i < own; i++) {
       // Where it fell before is a bound: most of the hierarchy is never looked at again.
-      const within = on[i] < 0 ? Infinity : this.distance2(i) * 1.0001 + 1e-30;
+      const within = on[i] < 0 ? Infinity : widened(this.distance2(i));
       const t = closest.find(
         points[3 * i],
         points[3 * i + 1],
@@ -314,7 +336,6 @@ export class Fit {
       for (const [u, v] of BACK) this.lookBackFrom(i++, t / 3, u, v, normal);
     }
     for (let x = 0; x < positions.length / 3; x++) {
-      this.on[i] = -1;
       if (this.vertexStarts[x] < this.vertexStarts[x + 1]) {
         const c = this.vertexCorners[this.vertexStarts[x]];
         const t = (c / 3) | 0;
@@ -341,10 +362,15 @@ export class Fit {
       u * p[3 * triangles[3 * t + 1] + k] +
       v * p[3 * triangles[3 * t + 2] + k];
     const [x, y, z] = [at(0), at(1), at(2)];
-    this.on[i] = -1;
-    const hit = 3 * nearest.find(x, y, z);
-    if (hit < 0) return;
     const n = 3 * i;
+    const before =
+      (points[n] - x) ** 2 +
+      (points[n + 1] - y) ** 2 +
+      (points[n + 2] - z) ** 2;
+    const within = this.on[i] < 0 ? Infinity : widened(before) + this.rounding2;
+    this.on[i] = -1;
+    const hit = 3 * nearest.find(x, y, z, within);
+    if (hit < 0) return;
     setNormal(
       this.nearPositions,
       near.triangles[hit],
@@ -526,6 +552,7 @@ export class Fit {
         p[3 * x] = ox + step * sx;
         p[3 * x + 1] = oy + step * sy;
         p[3 * x + 2] = oz + step * sz;
+        this.moved = true;
         return;
       }
     }
@@ -628,6 +655,7 @@ export class Fit {
       flipped++;
     }
     if (!flipped) return;
+    this.moved = true;
     this.linkVertices();
     this.sortSamples();
   }
@@ -709,6 +737,9 @@ export class Fit {
     );
   }
 }
+
+/** A squared distance as a bound that what lies at it is within. */
+const widened = (distance2: number) => distance2 * 1.0001 + 1e-30;
 
 /** Sorts 0 … count − 1 by a key; keys below 0 are left out. `starts` has one more place than there are keys. */
 function countingSort(
