@@ -1,6 +1,8 @@
 import type { Asset, Brief } from "../core/asset/asset";
 import { createAsset } from "../core/asset/asset";
 import { kneeWords } from "../core/asset/knee";
+import type { TooSmallCounts } from "../core/asset/too-small";
+import { tooSmallWords } from "../core/asset/too-small";
 import type { Context, Lanes, OperationResult } from "../core/operation";
 import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
@@ -86,11 +88,13 @@ export class Session {
     };
     const result = await runOperation(operation, this.asset, options, context);
     this.asset = result.asset;
-    const { failed, budget } = result.report;
+    const { failed, budget, tooSmall } = result.report;
     if (typeof failed === "string") this.fail(failed);
     const breaks =
       typeof budget === "number" ? kneeWords(result.report, budget) : null;
     if (breaks) this.words.push(breaks);
+    const left = tooSmall ? tooSmallWords(tooSmall as TooSmallCounts) : null;
+    if (left) this.words.push(left);
     return result;
   }
 

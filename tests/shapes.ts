@@ -156,6 +156,29 @@ export function joined(...meshes: Mesh[]): Mesh {
   });
 }
 
+/** A mesh of triangles with a tube of three edges from each first triangle to its second: a bridge or a tunnel. */
+export function bridged(
+  mesh: Mesh,
+  pairs: readonly (readonly [number, number])[],
+): Mesh {
+  const ends = new Set(pairs.flat());
+  const triangles: number[] = [];
+  const rim = (t: number) => [...mesh.corners.subarray(3 * t, 3 * t + 3)];
+  for (let t = 0; t < mesh.corners.length / 3; t++)
+    if (!ends.has(t)) triangles.push(...rim(t));
+  for (const [s, t] of pairs) {
+    const from = rim(s);
+    const [x, y, z] = rim(t);
+    const to = [x, z, y];
+    for (let k = 0; k < 3; k++) {
+      const [a, b] = [from[k], from[(k + 1) % 3]];
+      const [c, d] = [to[k], to[(k + 1) % 3]];
+      triangles.push(a, b, c, b, d, c);
+    }
+  }
+  return meshFromTriangles(mesh.positions, Uint32Array.from(triangles));
+}
+
 /** Triangles strewn at random: neither closed nor manifold. */
 export function strewn(count: number, seed: number): Mesh {
   const random = seededRandom(seed);

@@ -15,6 +15,8 @@ import { joinStates, oneMesh } from "../mesh/states";
 import type { Context } from "../operation";
 import { spanOf } from "../operation";
 import { spaced } from "./asset";
+import type { TooSmall } from "./too-small";
+import { NONE_TOO_SMALL, withoutTooSmall } from "./too-small";
 
 /** A record reaches from this many triangles down, or from a little above the budget where that is more. */
 const RECORD_FROM = 300_000;
@@ -40,6 +42,8 @@ export type ReduceOptions = Pick<CollapseOptions, "weights" | "outline"> & {
   density?: boolean;
   /** Weighs shape with what is seen of it, where somebody has looked. */
   seen?: boolean;
+  /** Keeps pieces and handles that are far smaller than a triangle will be, which go otherwise. */
+  smallest?: boolean;
   /** Moves triangles to where it is worst once all is fitted, which takes seconds; so unless false. */
   exchange?: boolean;
 };
@@ -53,6 +57,7 @@ export interface Reduction {
   stays: ReadonlySet<string> | null;
   /** What vertices were weighed by, or null where paint, a mirror, an outline or marks on edges had a say too. */
   byShape: Partial<CollapseWeights> | null;
+  tooSmall: TooSmall;
 }
 
 /** Collapses meshes together and records the order. @param budget the count that matters most */
@@ -63,11 +68,16 @@ export function recordTogether(
   context: Context,
 ): Reduction {
   context.progress(0.01, "gathering triangles");
-  const soup = gatherSoup(meshes, () => context.check());
+  const gathered = gatherSoup(meshes, () => context.check());
+  const leftIn = (soup: Soup) =>
+    options.density === false ? null : leftOf(meshes, soup);
+  const { soup, ...tooSmall } = options.smallest
+    ? { soup: gathered, ...NONE_TOO_SMALL }
+    : withoutTooSmall(gathered, meshes, budget, leftIn, () => context.check());
   context.check();
   const { mirror } = options;
   const [x, y, z] = soup.centre;
-  const left = options.density === false ? null : leftOf(meshes, soup);
+  const left = leftIn(soup);
   const stays = left && placesOf(soup, left);
   const painted = options.density === false ? null : weightsOf(meshes, soup);
   const seen = options.seen ? seenWeights(meshes, soup) : null;
@@ -121,7 +131,7 @@ export function recordTogether(
         ),
     },
   );
-  return { record, samples, meshes, stays, byShape };
+  return { record, samples, meshes, stays, byShape, tooSmall };
 }
 
 /** Triangles of faces that are to be left as they are, or null where there are none. */

@@ -3,6 +3,7 @@ import type { Mesh } from "./mesh";
 import { meshFromTriangles } from "./mesh";
 import { settledOf } from "./settle/settled-of";
 import { triangulate } from "./triangulate";
+import type { Vector } from "../space/vector";
 
 /** What an edge of a soup is marked as, by bits. */
 export const HARD = 1;
@@ -26,6 +27,21 @@ export interface Soup {
   marks: Uint8Array;
   centre: [number, number, number];
 }
+
+/** A place on a mesh of a soup. */
+export interface SoupPlace {
+  /** The mesh's place among them, see `Soup.owner`. */
+  mesh: number;
+  /** Metres, about the origin of the meshes. */
+  at: Vector;
+}
+
+/** A point of a soup, metres about its centre, as a place. */
+export const placeIn = (
+  { centre }: Soup,
+  mesh: number,
+  [x, y, z]: readonly number[],
+): SoupPlace => ({ mesh, at: [x + centre[0], y + centre[1], z + centre[2]] });
 
 /** Settles meshes, triangulates them and leaves out triangles that are for the source only. */
 export function gatherSoup(sources: readonly Mesh[], check?: () => void): Soup {

@@ -1,7 +1,14 @@
 import { describe, expect, it } from "vitest";
 import { cadAssembly, cadPart } from "../../tests/cad-like";
 import { DIRTY, scanLike } from "../../tests/scan-like";
-import { ballsInRows, cube, moved, sphere, torus } from "../../tests/shapes";
+import {
+  ballsInRows,
+  bridged,
+  cube,
+  moved,
+  sphere,
+  torus,
+} from "../../tests/shapes";
 import type { Asset } from "../asset/asset";
 import { createAsset, createPart } from "../asset/asset";
 import { reduceTogether } from "../asset/reduce-meshes";
@@ -15,7 +22,7 @@ import {
   reverseFaces,
   triangleCount,
 } from "../mesh/mesh";
-import { settledOf } from "../mesh/settle/settled-of";
+import { keepSettled, settledOf } from "../mesh/settle/settled-of";
 import { plainContext } from "../operation";
 import { runOperation } from "../route";
 import { boundsOf, diagonalOf } from "../space/bounds";
@@ -315,4 +322,44 @@ describe("a budget", () => {
     expect(all.report.hidden).toEqual([]);
     expect(inside(all.asset.parts)).toBeGreaterThan(0.1 * 1400);
   }, 60_000);
+
+  it("leaves out what is far smaller than a triangle, says where, and keeps it on request", async () => {
+    const body = sphere(60, 80);
+    const bridge = (around: number) =>
+      [around * 118 + 60, around * 118 + 68] as const;
+    const speck = transformMesh(cube(), scaled(0.01));
+    const scan = joinMeshes([
+      bridged(body, [bridge(3), bridge(30), bridge(55)]),
+      moved(speck, 1.3, 0, 0),
+      moved(speck, 0, 1.4, 0.2),
+    ]);
+    keepSettled(scan, { mesh: scan, faces: null, done: [] });
+    const asset = createAsset("scan", [
+      createPart("scan", 0, { source: scan }),
+    ]);
+    const run = async (options: object) => {
+      const { asset: made, report } = await runOperation(
+        reduceToBudget,
+        asset,
+        { triangles: 100, measure: false, ...options },
+        plainContext(),
+      );
+      const { game } = made.parts[0];
+      const edges = buildEdges(game!);
+      const { count } = faceComponents(game!);
+      const euler =
+        new Set(game!.corners).size - edges.count + faceCount(game!);
+      return { report, game: game!, count, handles: (2 * count - euler) / 2 };
+    };
+    const small = await run({});
+    expect(small.report.tooSmall).toMatchObject({ pieces: 2, handles: 3 });
+    const { places } = small.report.tooSmall as { places: { part: string }[] };
+    expect(places).toHaveLength(5);
+    expect(places.every(({ part }) => part === "scan")).toBe(true);
+    expect([small.count, small.handles]).toEqual([1, 0]);
+    expect(usesOf(small.game).every((uses) => uses === 2)).toBe(true);
+    const whole = await run({ smallest: true });
+    expect(whole.report.tooSmall).toMatchObject({ pieces: 0, handles: 0 });
+    expect(whole.handles).toBe(3);
+  });
 });

@@ -9,6 +9,8 @@ import { finishDeal, recordTogether } from "../asset/reduce-meshes";
 import { followRepeats } from "../asset/repeats";
 import { shapesOf } from "../asset/stand-ins";
 import { isWorked, workedSources } from "../asset/worked-sources";
+import type { TooSmall } from "../asset/too-small";
+import { NONE_TOO_SMALL } from "../asset/too-small";
 import type { Symmetry } from "../asset/symmetry";
 import { halvesOf, SYMMETRIES, wholeMeshes } from "../asset/symmetry";
 import { MissingInputError } from "../errors";
@@ -24,6 +26,9 @@ import { defineOperation, field, spanOf } from "../operation";
 import type { Side } from "../space/directions";
 import { SIDES } from "../space/directions";
 import { judgeAsset, seenParts } from "./judge";
+
+/** Places of what was too small that are told, at the most. */
+const MOST_PLACES = 40;
 
 class ToBudgetOptions {
   @field({
@@ -160,6 +165,14 @@ class ToBudgetOptions {
 
   @field({
     kind: "flag",
+    label: "Smallest details too",
+    help: "Keeps pieces, bridges and tunnels far smaller than a triangle will be, as scanning leaves them; off, they go.",
+    folded: true,
+  })
+  smallest = false;
+
+  @field({
+    kind: "flag",
     label: "Halve all",
     help: "With symmetry: also halves parts that are not symmetric themselves; what is behind the plane is lost.",
     folded: true,
@@ -248,6 +261,7 @@ export const reduceToBudget = defineOperation({
           : {}),
         knee,
         breaking,
+        tooSmall: tooSmallReport(reduced.tooSmall, reduced.names),
         hidden: looked.hidden,
         ...(options.measure
           ? judgeAsset(next, options.from, seenParts(next, looked.hidden))
@@ -267,7 +281,21 @@ interface Reduced {
   curve: ErrorCurve | null;
   curves: Map<string, ErrorCurve>;
   plane: KeptRecord["plane"];
+  tooSmall: TooSmall;
+  /** Of the parts whose meshes were worked, in the order in which places name them. */
+  names: readonly string[];
 }
+
+const tooSmallReport = (
+  { pieces, handles, edge }: TooSmall,
+  names: readonly string[],
+) => ({
+  pieces: pieces.length,
+  handles: handles.length,
+  places: [...pieces, ...handles]
+    .slice(0, MOST_PLACES)
+    .map(({ mesh, at }) => ({ part: names[mesh], at, radius: edge })),
+});
 
 /**
  * One record over all parts that are not locked; parts with a budget of their own keep to it, the rest share what
@@ -315,6 +343,8 @@ function reduceAsset(
       curve: null,
       curves: new Map(),
       plane: null,
+      tooSmall: NONE_TOO_SMALL,
+      names: [],
     };
   const { plane, halves } = halvesOf(
     worked,
@@ -344,6 +374,7 @@ function reduceAsset(
       outline: { weight: options.outline, from: options.from },
       density: options.density,
       seen: !options.unseen,
+      smallest: options.smallest,
       mirror: plane,
     },
     spanOf(context, 0, 0.75),
@@ -382,6 +413,8 @@ function reduceAsset(
     curve: all,
     curves,
     plane,
+    tooSmall: reduction.tooSmall,
+    names: parts.map(({ name }) => name),
   };
 }
 

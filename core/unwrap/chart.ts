@@ -24,6 +24,8 @@ export interface UnwrapMesh {
   joins: Uint8Array;
   /** edgeCount: what a seam along an edge costs, metres. */
   costs: Float64Array;
+  /** cornerCount, for `buildChart` to write in: where in the chart it makes each of its corners is. */
+  placeInChart: Int32Array;
 }
 
 /**
@@ -76,6 +78,7 @@ export function prepareUnwrap(
     areas,
     joins,
     costs: new Float64Array(0),
+    placeInChart: new Int32Array(mesh.corners.length),
   };
   m.costs = edgeCosts(m, hiding?.ranks ?? null, hiding?.hide ?? 0);
   return m;
@@ -89,7 +92,7 @@ export function acrossCorner(m: UnwrapMesh, c: number): number {
   return m.faceOfCorner[other];
 }
 
-/** A set of faces cut to a disc, ready to be laid flat. */
+/** A set of faces, ready to be laid flat where it is a disc but for small holes. */
 export interface Chart {
   faces: number[];
   /** cornerCount of all faces, in order: the corner in the mesh, and the chart's vertex there. */
@@ -100,9 +103,9 @@ export interface Chart {
   places: Float64Array;
   /** 3 × triangleCount chart vertices. */
   triangles: Int32Array;
-  /** Chart vertices round the border, loop after loop. */
+  /** Chart vertices round the border, loop after loop, the longest first. */
   loops: number[][];
-  /** Vertices − edges + faces: 1 for a disc. */
+  /** Vertices − edges + faces: 1 for a disc, one less for each hole in it. */
   euler: number;
 }
 
@@ -120,10 +123,10 @@ export function buildChart(
 ): Chart {
   const { mesh, edges, next } = m;
   const corners: number[] = [];
-  const local = new Map<number, number>();
+  const local = m.placeInChart;
   for (const f of faces)
     for (let c = mesh.faceStarts[f]; c < mesh.faceStarts[f + 1]; c++) {
-      local.set(c, corners.length);
+      local[c] = corners.length;
       corners.push(c);
     }
   const joined = new UnionFind(corners.length);
@@ -140,8 +143,8 @@ export function buildChart(
       return;
     }
     if (edges.first[e] === c) edgeCount++;
-    joined.join(i, local.get(next[other])!);
-    joined.join(local.get(next[c])!, local.get(other)!);
+    joined.join(i, local[next[other]]);
+    joined.join(local[next[c]], local[other]);
   });
   const name = new Int32Array(corners.length).fill(-1);
   const vertexOfCorner: number[] = [];
@@ -163,15 +166,12 @@ export function buildChart(
   for (const f of faces)
     for (let t = m.triangleStarts[f]; t < m.triangleStarts[f + 1]; t++)
       for (let k = 0; k < 3; k++)
-        triangles.push(vertexOfCorner[local.get(m.split.corners[3 * t + k])!]);
+        triangles.push(vertexOfCorner[local[m.split.corners[3 * t + k]]]);
   const vertexCount = places.length / 3;
   const follows = new Map<number, number>();
   for (const c of borders)
-    follows.set(
-      vertexOfCorner[local.get(c)!],
-      vertexOfCorner[local.get(next[c])!],
-    );
-  return {
+    follows.set(vertexOfCorner[local[c]], vertexOfCorner[local[next[c]]]);
+  const chart: Chart = {
     faces,
     corners,
     vertexOfCorner,
@@ -181,7 +181,28 @@ export function buildChart(
     loops: loopsOf(follows),
     euler: vertexCount - edgeCount + faces.length,
   };
+  if (chart.loops.length > 1) {
+    const lengths = new Map(
+      chart.loops.map((loop) => [loop, lengthOfLoop(chart, loop)]),
+    );
+    chart.loops.sort((a, b) => lengths.get(b)! - lengths.get(a)!);
+  }
+  return chart;
 }
+
+/** Length of a border loop, metres. */
+export const lengthOfLoop = ({ places }: Chart, loop: readonly number[]) =>
+  loop.reduce((sum, v, i) => {
+    const w = loop[(i + 1) % loop.length];
+    return (
+      sum +
+      Math.hypot(
+        places[3 * v] - places[3 * w],
+        places[3 * v + 1] - places[3 * w + 1],
+        places[3 * v + 2] - places[3 * w + 2],
+      )
+    );
+  }, 0);
 
 function loopsOf(follows: Map<number, number>): number[][] {
   const loops: number[][] = [];

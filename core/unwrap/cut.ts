@@ -1,10 +1,15 @@
 import type { UnwrapMesh } from "./chart";
-import { buildChart } from "./chart";
+import { buildChart, lengthOfLoop } from "./chart";
 import type { Chart } from "./chart";
 
+/** A hole that is no longer round than this share of the outer border stays a hole: nothing has to be cut for it. */
+const HOLE = 0.1;
+/** A border this many times as long as the side of a square of the same area can be laid flat from. */
+const OUTER = 2;
+
 /**
- * Cuts a set of faces open until it is a disc: the shortest paths join its border loops, a closed body is
- * slit between two places far apart. Paths take what costs least (seams/edge-costs.ts).
+ * Cuts a set of faces open until it is a disc, small holes aside: the shortest paths join its border loops, a closed
+ * body is slit between two places far apart. Paths take what costs least (seams/edge-costs.ts).
  * @param cuts edges that are cut already; those found are added
  * @returns the disc, or null where handles are left (the caller splits the faces instead)
  */
@@ -17,14 +22,13 @@ export function cutToDisc(
 ): { chart: Chart; cuts: Set<number> } | null {
   for (let tries = 0; tries < 24; tries++) {
     const chart = buildChart(m, faces, label, own, (e) => cuts.has(e));
-    if (chart.euler === 1 && chart.loops.length === 1) return { chart, cuts };
-    if (
-      chart.loops.length === 1 ||
-      (chart.loops.length === 0 && chart.euler !== 2)
-    )
-      return null;
-    const path = chart.loops.length
-      ? joinLoops(m, chart, cuts)
+    const { loops, euler } = chart;
+    const inTheWay = loopsToJoin(m, chart);
+    if (loops.length && !inTheWay.length)
+      return euler === 2 - loops.length ? { chart, cuts } : null;
+    if (!loops.length && euler !== 2) return null;
+    const path = loops.length
+      ? joinLoops(m, chart, cuts, inTheWay)
       : slit(m, chart);
     if (!path.length) return null;
     for (const e of path) cuts.add(e);
@@ -92,26 +96,51 @@ function walkBack(via: Map<number, [number, number]>, to: number): number[] {
   return path;
 }
 
-function joinLoops(m: UnwrapMesh, chart: Chart, cuts: Set<number>): number[] {
+/** Loops beside the longest one that are no small holes in what it bounds. */
+function loopsToJoin(m: UnwrapMesh, chart: Chart): number[][] {
+  const [outer, ...others] = chart.loops;
+  if (!others.length) return [];
+  const length = lengthOfLoop(chart, outer);
+  const area = chart.faces.reduce((sum, f) => sum + m.areas[f], 0);
+  return length < OUTER * Math.sqrt(area)
+    ? others
+    : others.filter((loop) => lengthOfLoop(chart, loop) > HOLE * length);
+}
+
+/**
+ * Edges that join border loops to the longest one: from there to whichever is nearest, from both of them to the next,
+ * and so on (Prim 1957, over shortest paths).
+ */
+function joinLoops(
+  m: UnwrapMesh,
+  chart: Chart,
+  cuts: Set<number>,
+  loops: readonly number[][],
+): number[] {
   const meshVertex = new Map<number, number>();
   chart.corners.forEach((c, i) =>
     meshVertex.set(chart.vertexOfCorner[i], m.mesh.corners[c]),
   );
-  const sets = chart.loops.map(
+  const [start, ...others] = [chart.loops[0], ...loops].map(
     (loop) => new Set(loop.map((v) => meshVertex.get(v)!)),
   );
-  const [start] = [...sets].sort((a, b) => b.size - a.size);
-  for (const set of sets)
-    if (set !== start) for (const v of set) if (start.has(v)) set.delete(v);
-  const others = new Set(
-    sets.filter((set) => set !== start).flatMap((set) => [...set]),
-  );
-  const { via, last, found } = dijkstra(
-    innerGraph(m, chart, cuts),
-    start,
-    (v) => others.has(v),
-  );
-  return found ? walkBack(via, last) : [];
+  const loopAt = new Map<number, Set<number>>();
+  for (const set of others)
+    for (const v of set) if (!start.has(v)) loopAt.set(v, set);
+  const graph = innerGraph(m, chart, cuts);
+  const path: number[] = [];
+  const from = new Set(start);
+  while (loopAt.size) {
+    const { via, last, found } = dijkstra(graph, from, (v) => loopAt.has(v));
+    if (!found) break;
+    path.push(...walkBack(via, last));
+    for (let at = via.get(last); at; at = via.get(at[0])) from.add(at[0]);
+    for (const v of loopAt.get(last)!) {
+      from.add(v);
+      loopAt.delete(v);
+    }
+  }
+  return path;
 }
 
 /**

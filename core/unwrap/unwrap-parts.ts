@@ -163,7 +163,7 @@ function seamsOfLighter(
   const { record } = recordTogether(
     [{ ...mesh, uvs: null, seams: null, cuts: null }],
     LIGHTER,
-    {},
+    { smallest: true },
     quiet,
   );
   const [light] = seekMeshes(record, [mesh.materials], { budget: LIGHTER });

@@ -14,6 +14,7 @@ import {
 import { createAsset, createPart } from "../asset/asset";
 import { hardAbove } from "../mesh/hard-angle";
 import type { Mesh } from "../mesh/mesh";
+import { keepFaces } from "../mesh/mesh";
 import { plainContext } from "../operation";
 import { findOperation } from "../operations";
 import { reduceTogether } from "../asset/reduce-meshes";
@@ -34,6 +35,15 @@ const chartOf = (mesh: Mesh) => {
 };
 const unwrap = (mesh: Mesh, size = 512, padding = 4) =>
   laidOn([mesh], squareSheet(size, padding));
+
+/** A flat sheet without every so manieth triangle. */
+function pierced(n: number, every: number): Mesh {
+  const sheet = sheetMesh(n);
+  const keep = Uint8Array.from(sheet.corners.subarray(0, 2 * n * n), (_, t) =>
+    t % every ? 1 : 0,
+  );
+  return keepFaces(sheet, keep);
+}
 
 describe("sparse solver", () => {
   it("solves a grid's Laplacian", () => {
@@ -121,6 +131,27 @@ describe("charts", () => {
     expect(tube.cuts.size).toBe(12);
     expect(chartOf(sphere()).chart.loops).toHaveLength(1);
     expect(chartOf(torus())).toBeNull();
+  });
+  it("keep small holes as holes, and are cut from one wide hole to the next", () => {
+    const sheet = pierced(24, 37);
+    const { chart, cuts } = chartOf(sheet);
+    expect(chart.loops).toHaveLength(27);
+    expect(chart.euler).toBe(2 - 27);
+    expect(cuts.size).toBe(0);
+    const [flat] = unwrap(sheet);
+    expect(islandsOf(flat).count).toBe(1);
+    expect(flat.seams!.some(Boolean)).toBe(false);
+    // Rows of wide windows, a strip of four triangles between them.
+    const windows = keepFaces(
+      sheetMesh(32),
+      Uint8Array.from({ length: 2048 }, (_, t) => {
+        const [x, y] = [Math.floor(t / 2) % 32, Math.floor(t / 64)];
+        return x % 8 < 2 || y % 8 < 2 ? 1 : 0;
+      }),
+    );
+    const opened = chartOf(windows);
+    expect([opened.chart.euler, opened.chart.loops.length]).toEqual([1, 1]);
+    expect(opened.chart.faces).toHaveLength(windows.corners.length / 3);
   });
 });
 

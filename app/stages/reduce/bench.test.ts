@@ -120,3 +120,15 @@ it("raises a brief and leaves the rest of it as it is", async () => {
   );
   expect(same.brief).toEqual(brief);
 });
+
+it("says what was far smaller than a triangle, leads there, and keeps it where that is wanted", () => {
+  const places = [{ part: "kept", at: [0, 1, 0], radius: 0.1 }];
+  const tooSmall = { pieces: 1, handles: 12, places };
+  const [row, ...rest] = rowsOf(state({ budget: 90, parts: [], tooSmall }));
+  expect(rest).toEqual([]);
+  expect(row).toMatchObject({ tone: "note", places });
+  expect(row.text).toMatch(/^1 loose piece and 12 bridges and tunnels far/);
+  expect(row.mend!.options).toEqual({ triangles: 90, smallest: true });
+  const none = { pieces: 0, handles: 0, places: [] };
+  expect(rowsOf(state({ budget: 90, parts: [], tooSmall: none }))).toEqual([]);
+});

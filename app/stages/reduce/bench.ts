@@ -1,10 +1,13 @@
 import { counted, length, percent, spaced } from "../../components/figures";
+import type { TooSmallCounts } from "../../../core/asset/too-small";
+import { tooSmallWords } from "../../../core/asset/too-small";
 import type { ClingFinding } from "../../../core/reduce/cling";
 import type { Finding } from "../../components/figures";
 import type { BenchPlan } from "../bench";
 import { needSource, numbersOf } from "../bench";
 import { kneeRows } from "../knee-row";
 import type { AssetState } from "../../stores/types";
+import type { Place } from "../../view/messages";
 
 export const reduce: BenchPlan = {
   about: "The best game meshes that the budget can buy.",
@@ -116,6 +119,7 @@ interface ToBudget {
   knee?: number | null;
   breaking?: string[];
   hidden?: { part: string; triangles: number }[];
+  tooSmall?: TooSmallCounts & { places: Spot[] };
   parts?: { part: string; curve: object | null }[];
 }
 
@@ -138,7 +142,7 @@ const hiddenNames = ({ hidden = [] }: ToBudget) =>
 
 /** What a budget could not keep, what breaks under it, and what gets nothing as nobody sees it. */
 function promiseRows(asset: AssetState, report: ToBudget): Finding[] {
-  const { failed, hidden = [] } = report;
+  const { failed, hidden = [], tooSmall, budget } = report;
   const rows: Finding[] = [];
   if (failed) rows.push({ tone: "bad", text: failed });
   rows.push(...breakingRows(asset, report));
@@ -153,8 +157,31 @@ function promiseRows(asset: AssetState, report: ToBudget): Finding[] {
         options: { parts: hidden.map(({ part }) => part) },
       },
     });
+  const small = tooSmall && tooSmallWords(tooSmall);
+  if (small)
+    rows.push({
+      tone: "note",
+      text: small,
+      places: placesAt(tooSmall.places),
+      mend: {
+        label: "Keep them",
+        operation: "reduce/to-budget",
+        options: { triangles: budget, smallest: true },
+      },
+    });
   return rows;
 }
+
+type Spot = Pick<Place, "part" | "at" | "radius">;
+
+/** Places without faces or edges of their own. */
+const placesAt = (places: readonly Spot[]): Place[] =>
+  places.map((spot) => ({
+    ...spot,
+    faces: "",
+    edges: [],
+    vertices: [],
+  }));
 
 const WRONG: Record<ClingFinding["kind"], string> = {
   wrong: "points landed on the wrong limb",
@@ -183,13 +210,9 @@ function clingRow(
     tone: found.kind === "missed" ? "note" : "warn",
     text: `${found.part}: ${spaced(found.count)} ${WRONG[found.kind]}`,
     onGame: true,
-    places: found.places.map((place) => ({
-      ...place,
-      part: found.part,
-      faces: "",
-      edges: [],
-      vertices: [],
-    })),
+    places: placesAt(
+      found.places.map((place) => ({ ...place, part: found.part })),
+    ),
     mend: mend("Normals", "normals"),
     others: [mend("Reach", "limit"), mend("Hold", "hold")],
   };

@@ -60,10 +60,10 @@ function farthestPair(chart: Chart): [number, number, number] {
   return [a, b, distance > 0 ? distance : 1];
 }
 
-/** Border on a circle, everything else in the middle of its neighbours: never folds (Tutte 1963). */
+/** Outer border on a circle, everything else in the middle of its neighbours: never folds (Tutte 1963), holes or not. */
 export function tutte(chart: Chart): Float64Array | null {
-  if (chart.loops.length !== 1 || chart.loops[0].length < 3) return null;
-  const loop = chart.loops[0];
+  const [loop] = chart.loops;
+  if (!loop || loop.length < 3) return null;
   const n = chart.vertexCount;
   const uv = new Float64Array(2 * n);
   const held = new Uint8Array(n);
