@@ -22,6 +22,7 @@ import { dot, unit } from "../core/space/vector";
 import { cross } from "../core/mesh/triangle-shape";
 import { cadAssembly, cadPart } from "../tests/cad-like";
 import { DIRTY, scanLike } from "../tests/scan-like";
+import { dirtyRoute } from "./dirty-route";
 import { about, plainSurface, reduced, simplified, timed } from "./reduce";
 
 type Tell = (what: string, on: string, value: number, reach: string) => void;
@@ -56,6 +57,11 @@ export async function benchDirty(
       }
   for (const seed of seeds) await assembly(tell, seed);
   for (const seed of seeds) mending(tell, seed);
+  for (const size of sizes)
+    for (const seed of seeds) {
+      const scan = scanLike(seed, size, seed % 2 ? {} : DIRTY);
+      await dirtyRoute(tell, scan, `scan ${size} #${seed}`);
+    }
   const [big] = sizes.filter((size) => size >= 1e6);
   if (big) settling(tell, scanLike(seeds[0], big, DIRTY));
   const summed: [string, (one: Compared) => number, number, number][] = [

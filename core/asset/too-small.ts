@@ -8,6 +8,8 @@ import { spaced } from "./asset";
 /** Of the length of the edges to come: a piece smaller than this goes, a handle within a ball of this is closed. */
 const PIECE = 0.4;
 const HANDLE = 0.5;
+/** Neither reaches farther than so many edges of the source: what does was made on purpose. */
+const OWN_EDGES = 6;
 
 /** Where pieces went and handles were closed that are far smaller than the triangles to come. */
 export interface TooSmall {
@@ -31,12 +33,19 @@ export function withoutTooSmall(
   staysIn: (soup: Soup) => ArrayLike<number> | null,
   check: () => void,
 ): TooSmall & { soup: Soup } {
-  const edge = edgeAt(soup, meshes, budget);
-  const large = withoutSmallPieces(soup, PIECE * edge, edge, staysIn(soup));
+  const edge = edgeLength(seenArea(soup, meshes), budget);
+  const own = ownEdges(soup, meshes.length);
+  const within = (share: number) =>
+    own.map((length) => Math.min(share * edge, OWN_EDGES * length));
+  const large = withoutSmallPieces(
+    soup,
+    { sizes: within(PIECE), edges: own, together: edge },
+    staysIn(soup),
+  );
   check();
   const whole = closeHandles(
     large.soup,
-    HANDLE * edge,
+    within(HANDLE),
     staysIn(large.soup),
     check,
   );
@@ -48,17 +57,30 @@ export function withoutTooSmall(
   };
 }
 
-/** How long the edges are where so many equal triangles cover what is seen, metres. */
-function edgeAt(
+/** How long the edges are where so many equal triangles cover an area, metres. */
+const edgeLength = (area: number, triangles: number) =>
+  Math.sqrt((4 * area) / (Math.sqrt(3) * Math.max(1, triangles)));
+
+function seenArea(
   { positions, triangles, owner, face }: Soup,
   meshes: readonly Mesh[],
-  count: number,
 ): number {
   let area = 0;
   for (let t = 0; t < owner.length; t++)
     if (meshes[owner[t]].seen?.[face[t]] !== 0)
       area += triangleArea(positions, triangles, t);
-  return Math.sqrt((4 * area) / (Math.sqrt(3) * Math.max(1, count)));
+  return area;
+}
+
+/** How long the edges of each mesh are about, metres. */
+function ownEdges({ positions, triangles, owner }: Soup, count: number) {
+  const areas = new Float64Array(count);
+  const counts = new Float64Array(count);
+  for (let t = 0; t < owner.length; t++) {
+    areas[owner[t]] += triangleArea(positions, triangles, t);
+    counts[owner[t]]++;
+  }
+  return areas.map((area, m) => edgeLength(area, counts[m]));
 }
 
 /** How much was too small, as reports say it. */

@@ -10,7 +10,10 @@ const scaled = (mesh: Mesh, by: number) =>
   transformMesh(mesh, [by, 0, 0, 0, 0, by, 0, 0, 0, 0, by, 0, 0, 0, 0, 1]);
 const speck = scaled(cube(), 0.01);
 const without = (...meshes: Mesh[]) =>
-  withoutSmallPieces(gatherSoup(meshes), 0.1, 0.25);
+  withoutSmallPieces(gatherSoup(meshes), RULES);
+
+/** Edges as short as a speck's. */
+const RULES = { sizes: [0.1, 0.1], edges: [0.02, 0.02], together: 0.25 };
 
 describe("pieces far smaller than what is wanted", () => {
   it("go where they are strewn, and are told", () => {
@@ -40,11 +43,20 @@ describe("pieces far smaller than what is wanted", () => {
 
   it("stay where a mesh has nothing larger, or is made of them", () => {
     const soup = gatherSoup([ball, moved(speck, 2, 0, 0)]);
-    expect(withoutSmallPieces(soup, 0.1, 0.25).soup).toBe(soup);
+    expect(withoutSmallPieces(soup, RULES).soup).toBe(soup);
     const many = Array.from({ length: 300 }, (_, i) =>
       moved(scaled(cube(), 0.03), (i % 20) / 2, 2 + Math.floor(i / 20) / 2, 0),
     );
     expect(without(joined(scaled(ball, 0.3), ...many)).places).toEqual([]);
+  });
+
+  it("stay where their triangles are far finer than the rest, as those of a rivet are", () => {
+    const rivet = moved(sphere(12, 16, 0.025), 1.1, 0, 0);
+    const edges = [0.05, 0.05];
+    const rules = { ...RULES, edges };
+    const soup = gatherSoup([joined(ball, rivet)]);
+    expect(withoutSmallPieces(soup, rules).places).toEqual([]);
+    expect(withoutSmallPieces(soup, RULES).places).toHaveLength(1);
   });
 
   it("stay where they are open, as leaves and cards are, or to be left", () => {
@@ -52,6 +64,6 @@ describe("pieces far smaller than what is wanted", () => {
     expect(without(joined(ball, leaf)).places).toEqual([]);
     const soup = gatherSoup([joined(ball, moved(speck, 1.5, 0, 0))]);
     const all = new Uint8Array(soup.owner.length).fill(1);
-    expect(withoutSmallPieces(soup, 0.1, 0.25, all).places).toEqual([]);
+    expect(withoutSmallPieces(soup, RULES, all).places).toEqual([]);
   });
 });

@@ -7,6 +7,8 @@ import { placeIn } from "./soup";
 
 /** What goes may be this share of the whole surface: more is no leftover but what the asset is made of. */
 const MOST_AREA = 0.03;
+/** Triangles of what scanning strews have edges like the rest: those of a detail made on purpose may be far shorter. */
+const LIKE_THE_REST = 0.3;
 /** Small pieces that lie within this many of their own sizes of each other belong together. */
 const APART = 0.5;
 
@@ -23,24 +25,36 @@ interface Piece {
   size: number;
 }
 
+export interface SmallRules {
+  /** For each mesh: what is smaller goes, corner to corner of the box round it, metres. */
+  sizes: ArrayLike<number>;
+  /** For each mesh how long its edges are about, metres. */
+  edges: ArrayLike<number>;
+  /** Rows and heaps of pieces that reach so far stay, metres. */
+  together: number;
+}
+
 /**
- * Leaves out closed pieces smaller than a size, as scans are strewn with. Rows and heaps of them that reach farther
- * than `together` stay, as does a mesh that has nothing larger.
- * @param size metres, corner to corner of the box round a piece
- * @param together metres
+ * Leaves out small closed pieces, as scans are strewn with; none of a mesh that has nothing larger.
  * @param stays per triangle: whether it is to be left as it is; null for none
  */
 export function withoutSmallPieces(
   soup: Soup,
-  size: number,
-  together: number,
+  { sizes, edges, together }: SmallRules,
   stays: ArrayLike<number> | null = null,
 ): WithoutPieces {
-  const gone = strewn(smallPieces(soup, size), together).filter(
-    (piece) =>
-      isClosed(soup, piece) && !piece.triangles.some((t) => stays?.[t]),
-  );
   const areaOf = (t: number) => triangleArea(soup.positions, soup.triangles, t);
+  const likeTheRest = ({ triangles }: Piece) => {
+    const area = triangles.reduce((sum, t) => sum + areaOf(t), 0);
+    const edge = Math.sqrt((4 * area) / (Math.sqrt(3) * triangles.length));
+    return edge > LIKE_THE_REST * edges[soup.owner[triangles[0]]];
+  };
+  const gone = strewn(smallPieces(soup, sizes), together).filter(
+    (piece) =>
+      isClosed(soup, piece) &&
+      likeTheRest(piece) &&
+      !piece.triangles.some((t) => stays?.[t]),
+  );
   const lost = gone
     .flatMap(({ triangles }) => triangles)
     .reduce((sum, t) => sum + areaOf(t), 0);
@@ -61,8 +75,11 @@ export function withoutSmallPieces(
   };
 }
 
-/** Pieces below a size, of meshes that have larger ones. */
-function smallPieces({ positions, triangles, owner }: Soup, size: number) {
+/** Pieces below the size for their mesh, of meshes that have larger ones. */
+function smallPieces(
+  { positions, triangles, owner }: Soup,
+  limits: ArrayLike<number>,
+) {
   const joined = new UnionFind(positions.length / 3);
   for (let c = 0; c < triangles.length; c += 3) {
     joined.join(triangles[c + 1], triangles[c]);
@@ -92,7 +109,7 @@ function smallPieces({ positions, triangles, owner }: Soup, size: number) {
     const r = root(t);
     const own = sizes.get(r) ?? sizeOf(r);
     sizes.set(r, own);
-    if (own >= size) {
+    if (own >= limits[owner[t]]) {
       larger.add(owner[t]);
       continue;
     }

@@ -39,7 +39,7 @@ function asSoup(...meshes: Mesh[]): Soup {
 }
 
 const close = (mesh: Mesh, reach: number, stays: Uint8Array | null = null) =>
-  closeHandles(asSoup(mesh), reach, stays);
+  closeHandles(asSoup(mesh), [reach], stays);
 
 /** The middle of a triangle, and the triangle nearest to a place. */
 const middle = ({ positions: p, corners }: Mesh, t: number) =>
@@ -88,7 +88,7 @@ describe("handles far smaller than what is wanted", () => {
     const chain = joined(ball, moved(torus(), 4, 0, 0));
     for (const mesh of [wide, drilled, torus(40, 20), chain]) {
       const soup = asSoup(mesh);
-      const made = closeHandles(soup, 0.4, null);
+      const made = closeHandles(soup, [0.4], null);
       expect(made.places).toEqual([]);
       expect(made.soup).toBe(soup);
     }
@@ -109,7 +109,7 @@ describe("handles far smaller than what is wanted", () => {
     ] as const;
     const soup = asSoup(bridged(sheet, pairs));
     expect(shapeOf(soup).euler).toBe(-3);
-    const made = closeHandles(soup, 0.18, null);
+    const made = closeHandles(soup, [0.18], null);
     expect(shapeOf(made.soup)).toEqual({ ...CLOSED, euler: 1, borders: 120 });
     expect(made.places).toHaveLength(2);
   });
@@ -160,7 +160,7 @@ describe("handles far smaller than what is wanted", () => {
       ...mesh,
       ids: new Uint16Array(mesh.corners.length / 3).fill(3),
     });
-    const made = closeHandles(soup, 0.4, null);
+    const made = closeHandles(soup, [0.4, 0.4], null);
     const more = made.soup.owner.length - soup.owner.length;
     expect(more).toBeGreaterThan(1);
     expect([...made.soup.owner.slice(-more)]).toEqual(Array(more).fill(1));

@@ -20,12 +20,12 @@ export interface ClosedHandles {
  * Cuts handles that lie wholly within a ball along the surface, by the shortest loop round them, and closes both
  * sides (after Guskov and Wood 2001, "Topological noise removal"). What scanning leaves of bridges and tunnels is
  * far below a triangle of the result, and each of them would cost it seams and islands.
- * @param reach radius of the ball, metres
+ * @param reach for each mesh the radius of the ball, metres
  * @param stays per triangle: whether it is to be left as it is; null for none
  */
 export function closeHandles(
   soup: Soup,
-  reach: number,
+  reach: ArrayLike<number>,
   stays: ArrayLike<number> | null,
   check: () => void = () => {},
 ): ClosedHandles {
@@ -45,7 +45,7 @@ export function closeHandles(
     check();
     const t = triangleOf(h);
     const most = NEAR_SHARE * sizes[i];
-    const loop = loopNear(mesh, mesh.origin[h], reach, most);
+    const loop = loopNear(mesh, mesh.origin[h], reach[soup.owner[t]], most);
     if (!loop) return;
     const touched = loop.halfEdges.flatMap((g) => [g, mesh.opposite[g]]);
     if (stays && touched.some((g) => stays[triangleOf(g)])) return;
