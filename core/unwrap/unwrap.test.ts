@@ -22,6 +22,7 @@ import { runOperation } from "../route";
 import { seededRandom } from "../space/random";
 import { buildChart, prepareUnwrap } from "./chart";
 import { cutToDisc } from "./cut";
+import { crossesItself } from "./flat/crosses-itself";
 import { flatten } from "./flatten";
 import { islandsOf, measureUnwrap } from "./measure";
 import { packIslands } from "./pack";
@@ -156,6 +157,20 @@ describe("charts", () => {
 });
 
 describe("flattening", () => {
+  it("tells a hole that is turned over from one that is not", () => {
+    const { chart } = chartOf(pierced(20, 301));
+    expect(chart.loops).toHaveLength(3);
+    const uv = new Float64Array(2 * chart.vertexCount);
+    for (let v = 0; v < chart.vertexCount; v++)
+      uv.set([chart.places[3 * v], -chart.places[3 * v + 2]], 2 * v);
+    expect(crossesItself(chart, uv)).toBe(false);
+    const [a, b] = chart.loops[1];
+    const [at, to] = [a, b].map((v) => uv.slice(2 * v, 2 * v + 2));
+    uv.set(to, 2 * a);
+    uv.set(at, 2 * b);
+    expect(crossesItself(chart, uv)).toBe(true);
+  });
+
   it("lays developable shapes out without stretch", () => {
     for (const mesh of [
       sheetMesh(12),

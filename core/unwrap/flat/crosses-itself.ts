@@ -1,7 +1,11 @@
 import type { Chart } from "../chart";
 
-/** Whether the border of the laid out chart crosses or touches itself: then islands would overlap themselves. */
+/**
+ * Whether the border of the laid out chart crosses or touches itself, or a hole is turned over: then islands would
+ * overlap themselves.
+ */
 export function crossesItself(chart: Chart, uv: Float64Array): boolean {
+  if (chart.loops.slice(1).some((hole) => isTurnedOver(hole, uv))) return true;
   const segments: number[] = [];
   for (const loop of chart.loops)
     for (let i = 0; i < loop.length; i++)
@@ -39,6 +43,16 @@ export function crossesItself(chart: Chart, uv: Float64Array): boolean {
       }
   }
   return false;
+}
+
+/** Borders run with the faces on their left: round a hole that is clockwise. */
+function isTurnedOver(hole: readonly number[], uv: Float64Array): boolean {
+  let area = 0;
+  hole.forEach((a, i) => {
+    const b = hole[(i + 1) % hole.length];
+    area += uv[2 * a] * uv[2 * b + 1] - uv[2 * b] * uv[2 * a + 1];
+  });
+  return area > 0;
 }
 
 function crosses(
