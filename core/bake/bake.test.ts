@@ -39,7 +39,10 @@ function ball(): Asset {
     1,
     (a, t) => 0.02 * Math.sin(9 * a) * Math.cos(7 * t),
   );
-  const game = unwrapped(reduceTogether([source], 500, context)[0]!);
+  const laid = unwrapped(reduceTogether([source], 500, context)[0]!);
+  // Numbers that stay the same where a whole sheet is added.
+  const uvs = laid.uvs!.map((x) => Math.round(x * 2 ** 20) / 2 ** 20);
+  const game = { ...laid, uvs };
   return createAsset("ball", [createPart("ball", 0, { source, game })]);
 }
 

@@ -271,6 +271,26 @@ describe("a rule of settling", () => {
     expect(settleMesh(strip).mesh).toBe(strip);
   });
 
+  it("does not stitch the two sides of a narrow strip", () => {
+    for (const rows of [1, 2, 4])
+      for (const height of [0.02, 0.1, 0.5]) {
+        const strip = sheet(rows);
+        const positions = strip.positions.map((x, i) =>
+          i % 3 === 0 ? 40 * x : i % 3 === 1 ? height * x : x,
+        );
+        for (const by of [1, 6]) {
+          // The same, with vertices of one side between those of the other.
+          const bent = positions.map((x, i) =>
+            i % 3 === 0 && positions[i + 1] > 0.9 * height && x > 0 && x < 40
+              ? x + by
+              : x,
+          );
+          const mesh = { ...strip, positions: bent };
+          expect(settleMesh(mesh).done).toEqual([]);
+        }
+      }
+  });
+
   it("does not stitch what only crosses by chance", () => {
     for (const seed of [4, 5])
       expect(countOf(strewn(900, seed), "stitch")).toBeLessThan(0.02 * 2700);

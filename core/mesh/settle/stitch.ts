@@ -15,6 +15,11 @@ const ACROSS = 0.03;
  */
 const AGAINST = -0.3;
 const AGAINST_ACROSS = -0.95;
+/**
+ * A vertex over the triangle at the edge faces it only within this share of the triangle's height: the far border of
+ * a narrow strip lies farther in, and is no gap.
+ */
+const INWARD = 0.5;
 /** No farther than so many times the border edges at the vertex. */
 const OWN_EDGES = 4;
 /** Nearer than this share of the shorter border edges there, two vertices are one. */
@@ -145,12 +150,13 @@ function keepMatched(
 
 /** How far off a border edge a vertex lies, as a share of what is allowed, where the edge faces a border of its. */
 function facing(
-  { positions: p }: SettleWork,
+  work: SettleWork,
   borders: Borders,
   v: number,
   own: number,
   e: number,
 ): { off: number; share: number } | null {
+  const { positions: p } = work;
   const { ends } = borders;
   const a = ends[2 * e];
   const b = ends[2 * e + 1];
@@ -177,6 +183,13 @@ function facing(
     length * (gap ? WITHIN_GAP : ACROSS),
   );
   if (!(distance <= allowed)) return null;
+  const c = borders.corners[e];
+  const third = 3 * work.vertices[c % 3 === 0 ? c + 2 : c - 1];
+  const [tx, ty, tz] = [0, 1, 2].map((k) => p[third + k] - p[3 * a + k]);
+  const along = (tx * dx + ty * dy + tz * dz) / length2;
+  const [hx, hy, hz] = [tx - along * dx, ty - along * dy, tz - along * dz];
+  const inward = ox * hx + oy * hy + oz * hz;
+  if (inward > INWARD * (hx * hx + hy * hy + hz * hz)) return null;
   const against = (gap ? AGAINST : AGAINST_ACROSS) * length;
   for (const f of borders.edgesAt(v)) {
     const from = 3 * ends[2 * f];
