@@ -135,6 +135,29 @@ describe("commands", () => {
     expect([high.code, high.err]).toEqual([0, ""]);
   });
 
+  it("reduce says what is far smaller than a triangle, and keeps it where that is asked for", async () => {
+    const strewn = join(folder, "strewn.ply");
+    const speck = sphere(4, 5, 0.02);
+    const mesh = joined(
+      sphere(40, 60),
+      moved(speck, 1.3, 0, 0),
+      moved(speck, 0, 1.4, 0),
+    );
+    writeFileSync(
+      strewn,
+      await writeMeshFile("strewn.ply", [{ name: "strewn", mesh }]),
+    );
+    const out = join(folder, "strewn-out.ply");
+    const call = ["reduce", strewn, "--out", out, "--overwrite"];
+    const low = arnik(...call, "--triangles", "300");
+    expect([low.code, low.err.trim()]).toEqual([
+      0,
+      "arnik: 2 loose pieces far smaller than a triangle left out: what is near the rest is baked",
+    ]);
+    const kept = arnik(...call, "--triangles", "300", "--smallest");
+    expect([kept.code, kept.err]).toEqual([0, ""]);
+  });
+
   it("reduce, unwrap, bake and collide make files that read again", async () => {
     const game = join(folder, "game.obj");
     const laid = join(folder, "laid.glb");

@@ -19,6 +19,9 @@ export const make = defineCommand({
     unseen: {
       about: "deals triangles out to what nobody sees from outside as well",
     },
+    smallest: {
+      about: "keeps pieces and handles far smaller than a triangle will be",
+    },
     "max-hulls": { takes: "N", about: "hulls at the most" },
     profile: {
       takes: "NAME",
@@ -57,6 +60,7 @@ export const make = defineCommand({
       kept.length < parts.length
         ? await session.run("reduce/to-budget", {
             unseen: Boolean(call.flags.unseen),
+            smallest: Boolean(call.flags.smallest),
           })
         : { report: {} };
     session.lock(kept, false);

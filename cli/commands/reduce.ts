@@ -42,6 +42,9 @@ export const reduce = defineCommand({
     unseen: {
       about: "deals triangles out to what nobody sees from outside as well",
     },
+    smallest: {
+      about: "keeps pieces and handles far smaller than a triangle will be",
+    },
     pure: { about: "quads: leaves no triangle" },
     cells: { takes: "N", about: "skin: cells along the longest side" },
     levels: {
@@ -118,6 +121,7 @@ async function reduceBy(
       triangles,
       symmetry: symmetric ? "find" : "off",
       unseen: Boolean(call.flags.unseen),
+      smallest: Boolean(call.flags.smallest),
       ...measure,
     })
   ).report;

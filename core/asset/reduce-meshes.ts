@@ -15,6 +15,7 @@ import { joinStates, oneMesh } from "../mesh/states";
 import type { Context } from "../operation";
 import { spanOf } from "../operation";
 import { spaced } from "./asset";
+import { withoutFlatFaces } from "../mesh/settle/flat-faces";
 import type { TooSmall } from "./too-small";
 import { NONE_TOO_SMALL, withoutTooSmall } from "./too-small";
 
@@ -285,7 +286,7 @@ export function finishDeal(
   return scatterSoup(
     joinStates(states, record.centre),
     meshes.map((mesh) => mesh.materials),
-  );
+  ).map((mesh) => mesh && withoutFlatFaces(mesh));
 }
 
 const trianglesIn = ({ owner }: Triangles, m: number): number =>

@@ -1,3 +1,4 @@
+import TinyQueue from "tinyqueue";
 import type { Vector } from "../../space/vector";
 import { cross, dot, subtract, unit } from "../../space/vector";
 import type { Mesh } from "../mesh";
@@ -174,7 +175,7 @@ function split({ vertices, triangles, size }: Cloud) {
   return { points, links, starts };
 }
 
-/** Distances along the edges from one vertex (Dijkstra with a binary heap). */
+/** Distances along the edges from one vertex (Dijkstra 1959). */
 function distances(
   points: readonly number[],
   links: Uint32Array,
@@ -183,25 +184,12 @@ function distances(
 ): Float64Array {
   const away = new Float64Array(starts.length - 1).fill(Infinity);
   away[from] = 0;
-  const heap: [number, number][] = [[0, from]];
-  const swap = (i: number, j: number) => {
-    [heap[i], heap[j]] = [heap[j], heap[i]];
-  };
-  while (heap.length) {
-    const [d, v] = heap[0];
-    const last = heap.pop()!;
-    if (heap.length) {
-      heap[0] = last;
-      for (let i = 0; ;) {
-        const [l, r] = [2 * i + 1, 2 * i + 2];
-        let least = i;
-        if (l < heap.length && heap[l][0] < heap[least][0]) least = l;
-        if (r < heap.length && heap[r][0] < heap[least][0]) least = r;
-        if (least === i) break;
-        swap(i, least);
-        i = least;
-      }
-    }
+  const queue = new TinyQueue<[number, number]>(
+    [[0, from]],
+    (a, b) => a[0] - b[0] || a[1] - b[1],
+  );
+  for (let top = queue.pop(); top; top = queue.pop()) {
+    const [d, v] = top;
     if (d > away[v]) continue;
     for (let i = starts[v]; i < starts[v + 1]; i++) {
       const w = links[i];
@@ -214,11 +202,7 @@ function distances(
         );
       if (next >= away[w]) continue;
       away[w] = next;
-      let i2 = heap.push([next, w]) - 1;
-      while (i2 > 0 && heap[(i2 - 1) >> 1][0] > heap[i2][0]) {
-        swap(i2, (i2 - 1) >> 1);
-        i2 = (i2 - 1) >> 1;
-      }
+      queue.push([next, w]);
     }
   }
   return away;
