@@ -137,7 +137,7 @@ describe("commands", () => {
 
   it("reduce says what is far smaller than a triangle, and keeps it where that is asked for", async () => {
     const strewn = join(folder, "strewn.ply");
-    const speck = sphere(4, 5, 0.02);
+    const speck = sphere(3, 4, 0.03);
     const mesh = joined(
       sphere(40, 60),
       moved(speck, 1.3, 0, 0),
