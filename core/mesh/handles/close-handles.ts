@@ -5,8 +5,9 @@ import { placeIn } from "../soup";
 import { edgesAtHandles, loopNear } from "./find-loops";
 import { after, before, HalfEdges, triangleOf } from "./half-edges";
 
-/** What is near a handle may be this share of its piece: what has more is no handle but the shape itself. */
+/** What is near a handle may be this share of its piece, and so many triangles: more is no leftover but the shape. */
 const NEAR_SHARE = 0.1;
+const MOST_NEAR = 4000;
 /** The cut surface draws back from the cut by this share of the way to its neighbours. */
 const DRAWN_BACK = 0.1;
 
@@ -44,7 +45,7 @@ export function closeHandles(
   halfEdges.forEach((h, i) => {
     check();
     const t = triangleOf(h);
-    const most = NEAR_SHARE * sizes[i];
+    const most = Math.min(MOST_NEAR, NEAR_SHARE * sizes[i]);
     const loop = loopNear(mesh, mesh.origin[h], reach[soup.owner[t]], most);
     if (!loop) return;
     const touched = loop.halfEdges.flatMap((g) => [g, mesh.opposite[g]]);
