@@ -3,6 +3,7 @@ import { cube, joined, moved, sheetMesh, sphere } from "../../tests/shapes";
 import { transformMesh } from "../space/transform";
 import type { Mesh } from "./mesh";
 import { withoutSmallPieces } from "./small-pieces";
+import { keepSettled } from "./settle/settled-of";
 import { gatherSoup } from "./soup";
 
 const ball = sphere(20, 30);
@@ -39,6 +40,28 @@ describe("pieces far smaller than what is wanted", () => {
     expect(without(joined(ball, ...row)).places).toEqual([]);
     const short = row.slice(0, 5);
     expect(without(joined(ball, ...short)).places).toHaveLength(5);
+  });
+
+  it("stay in a heap of any number", () => {
+    const count = 70_000;
+    const { positions, corners } = cube();
+    const points = new Float32Array(count * positions.length);
+    const all = new Uint32Array(count * corners.length);
+    for (let i = 0; i < count; i++) {
+      positions.forEach((x, k) => {
+        points[i * positions.length + k] =
+          0.01 * x + (k % 3 === 0 ? 2 + 0.02 * i : 0);
+      });
+      corners.forEach((v, c) => {
+        all[i * corners.length + c] = v + (i * positions.length) / 3;
+      });
+    }
+    const heap = { ...cube(), positions: points, corners: all };
+    const faceStarts = new Uint32Array(all.length / 4 + 1).map((_, f) => 4 * f);
+    const mesh = joined(ball, { ...heap, faceStarts });
+    keepSettled(mesh, { mesh, faces: null, done: [] });
+    const soup = gatherSoup([mesh]);
+    expect(withoutSmallPieces(soup, RULES).soup).toBe(soup);
   });
 
   it("stay where a mesh has nothing larger, or is made of them", () => {

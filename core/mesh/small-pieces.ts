@@ -1,4 +1,3 @@
-import { boundsOf, diagonalOf } from "../space/bounds";
 import { triangleArea } from "../space/sample";
 import { UnionFind } from "../space/union-find";
 import { buildEdges } from "./edges";
@@ -159,13 +158,19 @@ function strewn(pieces: readonly Piece[], together: number): Piece[] {
     if (row) row.push(piece);
     else rows.set(joined.find(i), [piece]);
   });
-  return [...rows.values()]
-    .filter(
-      (row) =>
-        diagonalOf(boundsOf(...row.flatMap(({ low, high }) => [low, high]))) <
-        together,
-    )
-    .flat();
+  return [...rows.values()].filter((row) => reachOf(row) < together).flat();
+}
+
+/** Corner to corner of the box round pieces, however many. */
+function reachOf(pieces: readonly Piece[]): number {
+  const low = [...pieces[0].low];
+  const high = [...pieces[0].high];
+  for (const piece of pieces)
+    for (let k = 0; k < 3; k++) {
+      low[k] = Math.min(low[k], piece.low[k]);
+      high[k] = Math.max(high[k], piece.high[k]);
+    }
+  return Math.hypot(...high.map((x, k) => x - low[k]));
 }
 
 function isClosed({ triangles }: Soup, piece: Piece): boolean {
