@@ -35,7 +35,7 @@ export function kneeRows(
         label: `Raise to ${spaced(knee)}`,
         operation: raise ?? "intake/brief",
         options: raise
-          ? { triangles: knee }
+          ? { ...lastOptions(document, raise), triangles: knee }
           : { ...briefOptions(document), triangles: knee },
       },
       others: parts.length
@@ -55,3 +55,11 @@ export function kneeRows(
     },
   ];
 }
+
+/** What an operation was last run with to make its stage what it is: nothing where another one made it. */
+export const lastOptions = (
+  { results }: AssetState["document"],
+  operation: string,
+): object =>
+  Object.values(results).find((result) => result?.operation === operation)
+    ?.options ?? {};

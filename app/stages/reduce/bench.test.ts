@@ -27,8 +27,8 @@ function state(
     ),
   );
   const result = (own: object): StageResult => ({
-    operation: "",
-    options: {},
+    operation: "reduce/to-budget",
+    options: { symmetry: "find" },
     report: { ...own },
     headline: "",
     madeFrom: {},
@@ -128,7 +128,8 @@ it("says what was far smaller than a triangle, leads there, and keeps it where t
   expect(rest).toEqual([]);
   expect(row).toMatchObject({ tone: "note", places });
   expect(row.text).toMatch(/^1 loose piece and 12 bridges and tunnels far/);
-  expect(row.mend!.options).toEqual({ triangles: 90, smallest: true });
+  // What was chosen before is chosen again.
+  expect(row.mend!.options).toEqual({ symmetry: "find", smallest: true });
   const none = { pieces: 0, handles: 0, places: [] };
   expect(rowsOf(state({ budget: 90, parts: [], tooSmall: none }))).toEqual([]);
 });

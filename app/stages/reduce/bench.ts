@@ -5,7 +5,7 @@ import type { ClingFinding } from "../../../core/reduce/cling";
 import type { Finding } from "../../components/figures";
 import type { BenchPlan } from "../bench";
 import { needSource, numbersOf } from "../bench";
-import { kneeRows } from "../knee-row";
+import { kneeRows, lastOptions } from "../knee-row";
 import type { AssetState } from "../../stores/types";
 import type { Place } from "../../view/messages";
 
@@ -142,7 +142,7 @@ const hiddenNames = ({ hidden = [] }: ToBudget) =>
 
 /** What a budget could not keep, what breaks under it, and what gets nothing as nobody sees it. */
 function promiseRows(asset: AssetState, report: ToBudget): Finding[] {
-  const { failed, hidden = [], tooSmall, budget } = report;
+  const { failed, hidden = [], tooSmall } = report;
   const rows: Finding[] = [];
   if (failed) rows.push({ tone: "bad", text: failed });
   rows.push(...breakingRows(asset, report));
@@ -166,7 +166,10 @@ function promiseRows(asset: AssetState, report: ToBudget): Finding[] {
       mend: {
         label: "Keep them",
         operation: "reduce/to-budget",
-        options: { triangles: budget, smallest: true },
+        options: {
+          ...lastOptions(asset.document, "reduce/to-budget"),
+          smallest: true,
+        },
       },
     });
   return rows;

@@ -185,9 +185,13 @@ function facing(
   if (!(distance <= allowed)) return null;
   const c = borders.corners[e];
   const third = 3 * work.vertices[c % 3 === 0 ? c + 2 : c - 1];
-  const [tx, ty, tz] = [0, 1, 2].map((k) => p[third + k] - p[3 * a + k]);
+  const tx = p[third] - p[3 * a];
+  const ty = p[third + 1] - p[3 * a + 1];
+  const tz = p[third + 2] - p[3 * a + 2];
   const along = (tx * dx + ty * dy + tz * dz) / length2;
-  const [hx, hy, hz] = [tx - along * dx, ty - along * dy, tz - along * dz];
+  const hx = tx - along * dx;
+  const hy = ty - along * dy;
+  const hz = tz - along * dz;
   const inward = ox * hx + oy * hy + oz * hz;
   if (inward > INWARD * (hx * hx + hy * hy + hz * hz)) return null;
   const against = (gap ? AGAINST : AGAINST_ACROSS) * length;
