@@ -1,5 +1,5 @@
 // Everything that must hold: lint, types, unit tests, browser tests against the built app.
-import { spawnSync } from "node:child_process";
+import { spawn, spawnSync } from "node:child_process";
 import { existsSync, mkdtempSync, readFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -21,9 +21,25 @@ function run(what, command, args, env = {}) {
   return status === 0;
 }
 
-function check(what, command, args) {
-  if (run(what, command, args)) passed++;
-  else failed++;
+/** Runs tools of one thread side by side, and prints what each said when all are done. */
+async function checkTogether(checks) {
+  const results = await Promise.all(
+    checks.map(
+      ([what, ...args]) =>
+        new Promise((resolve) => {
+          const child = spawn(process.execPath, args, { cwd: root });
+          let said = "";
+          child.stdout.on("data", (text) => (said += text));
+          child.stderr.on("data", (text) => (said += text));
+          child.on("close", (status) => resolve({ what, said, status }));
+        }),
+    ),
+  );
+  for (const { what, said, status } of results) {
+    process.stdout.write(`\n== ${what}\n${said}`);
+    if (status === 0) passed++;
+    else failed++;
+  }
 }
 
 function vitest(what, name, env) {
@@ -62,18 +78,22 @@ if (!existsSync(process.env.CHROMIUM ?? "/usr/bin/chromium")) {
     "chromium",
   ]);
 }
-check("lint", process.execPath, ["node_modules/eslint/bin/eslint.js", "."]);
-check("format", process.execPath, [
-  "node_modules/prettier/bin/prettier.cjs",
-  "--check",
-  "--log-level=warn",
-  ".",
-]);
-check("types", process.execPath, [
-  "node_modules/vue-tsc/bin/vue-tsc.js",
-  "--noEmit",
-  "-p",
-  "tsconfig.json",
+await checkTogether([
+  ["lint", "node_modules/eslint/bin/eslint.js", "."],
+  [
+    "format",
+    "node_modules/prettier/bin/prettier.cjs",
+    "--check",
+    "--log-level=warn",
+    ".",
+  ],
+  [
+    "types",
+    "node_modules/vue-tsc/bin/vue-tsc.js",
+    "--noEmit",
+    "-p",
+    "tsconfig.json",
+  ],
 ]);
 vitest("unit tests", "unit", {});
 vitest("browser tests", "browser", { ARNIK_BROWSER: "1" });
