@@ -292,15 +292,19 @@ function benchQuads(tell: Tell): void {
     ["bollard post", DEMO_ASSETS["mooring-bollard"]().parts[0].source!],
   ];
   for (const [name, body] of bodies)
-    for (const pure of [false, true]) {
+    for (const [pure, grading] of [
+      [false, 1],
+      [false, 2],
+      [true, 2],
+    ] as const) {
       const made = evenQuads(
         body,
-        { triangles: 4000, pure, sizeAt: null, guides: null },
+        { triangles: 4000, pure, grading, sizeAt: null, guides: null },
         () => {},
       );
       const source = surfaceOf([body]);
       const [same] = reduced([body], triangleCount(made));
-      const on = `${name}, ${pure ? "pure" : "mixed"}`;
+      const on = `${name}, ${pure ? "pure" : "mixed"}, grading ${grading}`;
       tell(
         "even quads: share of quads",
         on,

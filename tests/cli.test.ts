@@ -529,6 +529,10 @@ describe("wrong calls and failed work", () => {
       "--maps",
       "glow",
     );
+    const few = ["reduce", source, "--out", "x.obj", "--triangles", "200"];
+    fails(2, /--grading goes with --method quads/, ...few, "--grading", "3");
+    fails(2, /--cells goes with --method skin/, ...few, "--cells", "90");
+    fails(2, /grading/, ...few, "--method", "quads", "--grading", "9");
     fails(2, /no operation "a\/b"/, "run", "a/b", source, "--out", "x.obj");
     fails(
       2,

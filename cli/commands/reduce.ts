@@ -46,6 +46,11 @@ export const reduce = defineCommand({
       about: "keeps pieces and handles far smaller than a triangle will be",
     },
     pure: { about: "quads: leaves no triangle" },
+    grading: {
+      takes: "N",
+      about:
+        "quads: longest edges against shortest where the surface bends, 1 (even) to 4, 2 by default",
+    },
     cells: { takes: "N", about: "skin: cells along the longest side" },
     levels: {
       takes: "LIST",
@@ -90,6 +95,16 @@ export const reduce = defineCommand({
   },
 });
 
+/** Flags that only one method heeds. */
+const ONLY_WITH: Record<string, (typeof METHODS)[number]> = {
+  symmetric: "to-budget",
+  unseen: "to-budget",
+  smallest: "to-budget",
+  pure: "quads",
+  grading: "quads",
+  cells: "skin",
+};
+
 async function reduceBy(
   method: string,
   call: Call,
@@ -98,13 +113,17 @@ async function reduceBy(
   measure: Record<string, number>,
 ) {
   const symmetric = Boolean(call.flags.symmetric);
-  if (symmetric && method !== "to-budget")
-    throw new UsageError("--symmetric goes with --method to-budget");
+  for (const [flag, goes] of Object.entries(ONLY_WITH))
+    if (call.flags[flag] !== undefined && method !== goes)
+      throw new UsageError(`--${flag} goes with --method ${goes}`);
   if (method === "quads")
     return (
       await session.run("reduce/even-quads", {
         triangles,
         pure: Boolean(call.flags.pure),
+        ...(call.flags.grading === undefined
+          ? {}
+          : { grading: Number(call.flags.grading) }),
       })
     ).report;
   if (method === "skin")

@@ -132,7 +132,10 @@ export function meanEdge({
     for (let c = faceStarts[f]; c < faceStarts[f + 1]; c++) {
       const a = 3 * corners[c];
       const b = 3 * corners[c + 1 < faceStarts[f + 1] ? c + 1 : faceStarts[f]];
-      sum += Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2]);
+      const x = p[a] - p[b];
+      const y = p[a + 1] - p[b + 1];
+      const z = p[a + 2] - p[b + 2];
+      sum += Math.sqrt(x * x + y * y + z * z);
     }
   return sum / (corners.length || 1);
 }

@@ -304,7 +304,8 @@ export function reverseFaces(mesh: Mesh, which: ArrayLike<number>): Mesh {
 /** The face of every corner. */
 export function faceOfCorners(mesh: Mesh): Uint32Array {
   const face = new Uint32Array(mesh.corners.length);
-  for (let f = 0; f < faceCount(mesh); f++)
-    face.fill(f, mesh.faceStarts[f], mesh.faceStarts[f + 1]);
+  const { faceStarts } = mesh;
+  for (let f = 0; f + 1 < faceStarts.length; f++)
+    for (let c = faceStarts[f]; c < faceStarts[f + 1]; c++) face[c] = f;
   return face;
 }

@@ -38,6 +38,16 @@ class EvenQuadsOptions extends WorkedOptions {
   pure = false;
 
   @field({
+    kind: "number",
+    label: "Grading",
+    help: "How many times longer the longest edges may be than the shortest, and one side of a quad than the other: 1 is even all over, more makes quads smaller and oblong where the surface bends.",
+    min: 1,
+    max: 4,
+    step: 0.1,
+  })
+  grading = 2;
+
+  @field({
     kind: "flag",
     label: "Painted density",
     help: "Makes quads smaller where finer was painted, larger where coarser was.",
@@ -86,6 +96,7 @@ export const reduceToEvenQuads = defineOperation({
         {
           triangles: own,
           pure: options.pure,
+          grading: options.grading,
           sizeAt: options.density ? sizeOf(mesh) : null,
           guides: guidesOf(asset, part, options.guides),
         },

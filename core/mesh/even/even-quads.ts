@@ -14,6 +14,7 @@ import type { Triangles } from "../soup";
 import { gatherSoup } from "../soup";
 import { triangulate } from "../triangulate";
 import { quadFields, stepsBetween } from "./fields";
+import { gradeByBends, lengthAlong } from "./grading";
 import { mergeSingles } from "./merge-singles";
 import { squareUp } from "./square-up";
 import { Topology } from "./topology";
@@ -27,6 +28,8 @@ export interface EvenOptions {
   pure: boolean;
   /** Wanted edge length at a place relative to the mean, from painted density; null for even all over. */
   sizeAt: ((x: number, y: number, z: number) => number) | null;
+  /** Longest edge against the shortest where bends ask for smaller quads; 1 for even all over. */
+  grading: number;
   /** Strokes that edges should follow: 6 numbers a piece, from and to, metres. */
   guides: Float32Array | null;
 }
@@ -40,6 +43,10 @@ const SINGLES = 0.02;
 const TRIES = 4;
 /** So many more where none kept to the budget yet: small pieces and creases ask for quads whatever the size. */
 const MORE_TRIES = 6;
+
+/** How often quads are cut anew, and rounds of fitting after each time. */
+const CUTS = 3;
+const FITS = 2;
 
 /**
  * An even mesh, mostly or wholly of quads, over any source: fields of directions and positions (Jakob et al. 2015)
@@ -59,7 +66,7 @@ export function evenQuads(
   let step = Math.sqrt((2 * area) / wanted);
   let best: Mesh | null = null;
   const work = workMesh(source, FINEST * step, (WORK * wanted) / 2, check);
-  sizes(work, options);
+  setSizes(work, options);
   for (
     let round = 0;
     round < TRIES || (!best && round < TRIES + MORE_TRIES);
@@ -85,7 +92,7 @@ export function evenQuads(
       faceStarts: new Uint32Array(1),
     }),
   );
-  if (options.pure) best = squareUp(best, ground, 10);
+  if (options.pure) best = squareUp(best, ground, 10, options.grading > 1);
   return { ...fitted(best, source, work, check), materials: source.materials };
 }
 
@@ -135,10 +142,12 @@ function workArea(source: Mesh): number {
   return area;
 }
 
-/** Sets the wanted edge length of every vertex, smoothed, since the lattice can only change slowly. */
-function sizes(work: WorkMesh, { sizeAt }: EvenOptions): void {
+/** Sets the wanted length of edges, by bends and by what was painted, smoothed: the lattice can only change slowly. */
+function setSizes(work: WorkMesh, { sizeAt, grading }: EvenOptions): void {
+  const { metric, positions, starts, links } = work;
+  if (grading > 1) gradeByBends(work, grading);
   if (!sizeAt) return;
-  const { size, positions, starts, links } = work;
+  const size = new Float64Array(positions.length / 3);
   for (let v = 0; v < size.length; v++)
     size[v] = sizeAt(
       positions[3 * v],
@@ -156,8 +165,9 @@ function sizes(work: WorkMesh, { sizeAt }: EvenOptions): void {
   // Only what is wanted finer than the rest counts: all finer alike is the same count all the same.
   let wanted = 0;
   for (let v = 0; v < size.length; v++) wanted += 1 / size[v] ** 2;
-  const mean = Math.sqrt(wanted / (size.length || 1));
-  for (let v = 0; v < size.length; v++) size[v] *= mean;
+  const mean2 = wanted / (size.length || 1);
+  for (let v = 0; v < size.length; v++)
+    for (let k = 0; k < 6; k++) metric[6 * v + k] /= size[v] ** 2 * mean2;
 }
 
 function guideDirections(
@@ -254,7 +264,7 @@ function onLattice(
   });
   const leave = options.pure ? 0 : Math.floor(SINGLES * faceCount(paired));
   const mesh = mergeSingles(paired, options.pure ? 10_000 : 8, leave);
-  return squareUp(mesh, ground, 10);
+  return squareUp(mesh, ground, 10, options.grading > 1);
 }
 
 const openBorder = (work: WorkMesh) => {
@@ -299,12 +309,21 @@ function tidy(
       p[3 * a + 1] - p[3 * b + 1],
       p[3 * a + 2] - p[3 * b + 2],
     );
+  const wantedAlong = (u: number, v: number, far: number) => {
+    const [x, y, z] = [0, 1, 2].map((k) => (p[3 * v + k] - p[3 * u + k]) / far);
+    return (
+      0.5 *
+      (lengthAlong(work.metric, u, x, y, z) +
+        lengthAlong(work.metric, v, x, y, z))
+    );
+  };
   for (let round = 0; round < 4; round++) {
     check();
     let changed = 0;
     for (const [u, v] of topology.edges()) {
-      const own = step * 0.5 * (work.size[u] + work.size[v]);
-      if (length(u, v) > 0.45 * own) continue;
+      const far = length(u, v);
+      const own = far && step * wantedAlong(u, v, far);
+      if (far > 0.45 * own) continue;
       let [a, b] = [u, v];
       if (pinned[b] === 2 || (pinned[b] === 1 && pinned[a] !== 2))
         [a, b] = [b, a];
@@ -424,7 +443,7 @@ function splitAll(mesh: Mesh): Mesh {
   });
 }
 
-/** Fits the vertices to the source, edges left as they are. */
+/** Fits the vertices to the source, edges left as they are; quads that moved may be cut the other way. */
 function fitted(
   mesh: Mesh,
   source: Mesh,
@@ -433,35 +452,34 @@ function fitted(
 ): Mesh {
   const soup = gatherSoup([source]);
   const samples = drawSamples(soup, Math.max(20_000, 8 * triangleCount(mesh)));
-  const { vertices, faces } = triangulate(mesh);
-  const count = faces.length;
-  const state: Triangles = {
-    positions: Float64Array.from(
-      mesh.positions,
-      (x, i) => x - soup.centre[i % 3],
-    ),
-    triangles: vertices.slice(),
-    owner: new Uint16Array(count),
-    material: new Uint16Array(count),
-    id: new Uint16Array(count),
-    centre: soup.centre,
+  const goal = {
+    positions: near.positions.map((x, i) => x - soup.centre[i % 3]),
+    triangles: near.triangles,
   };
-  const fit = new Fit(
-    state,
-    samples,
-    {
-      positions: near.positions.map((x, i) => x - soup.centre[i % 3]),
-      triangles: near.triangles,
-    },
-    undefined,
-    false,
+  const nearest = new ClosestPoint(
+    buildBvh(Float32Array.from(goal.positions), goal.triangles),
   );
-  fit.run(0, 4, check);
-  return {
-    ...mesh,
-    positions: Float32Array.from(
-      state.positions,
-      (x, i) => x + soup.centre[i % 3],
-    ),
-  };
+  for (let pass = 0; pass < CUTS; pass++) {
+    const { vertices, faces } = triangulate(mesh);
+    const state: Triangles = {
+      positions: Float64Array.from(
+        mesh.positions,
+        (x, i) => x - soup.centre[i % 3],
+      ),
+      triangles: vertices.slice(),
+      owner: new Uint16Array(faces.length),
+      material: new Uint16Array(faces.length),
+      id: new Uint16Array(faces.length),
+      centre: soup.centre,
+    };
+    new Fit(state, samples, goal, nearest, false).run(0, FITS, check);
+    mesh = {
+      ...mesh,
+      positions: Float32Array.from(
+        state.positions,
+        (x, i) => x + soup.centre[i % 3],
+      ),
+    };
+  }
+  return mesh;
 }

@@ -1,3 +1,4 @@
+import { lengthAlong } from "./grading";
 import type { WorkMesh } from "./work-mesh";
 
 /** Directions and lattice points of a quad mesh to be, by vertex. */
@@ -10,6 +11,8 @@ export interface Fields {
 
 const ROUNDS = 6;
 const FEWEST = 40;
+/** How strongly a bend draws the directions, against all neighbours together. */
+const PULL = 0.6;
 
 /** One level of the hierarchy: half as many vertices as the one below. */
 interface Level {
@@ -22,7 +25,8 @@ interface Level {
   from: Uint32Array | null;
   bound: Uint8Array;
   along: Float64Array;
-  size: Float64Array;
+  metric: Float64Array;
+  pull: Float64Array;
   q: Float64Array;
   o: Float64Array;
 }
@@ -82,7 +86,8 @@ function hierarchy(mesh: WorkMesh, guides: Float64Array | null): Level[] {
     from: null,
     bound,
     along,
-    size: mesh.size,
+    metric: mesh.metric,
+    pull: mesh.pull,
     q: new Float64Array(3 * count),
     o: mesh.positions.slice(),
   };
@@ -153,14 +158,17 @@ function coarser(level: Level): Level | null {
     from: Uint32Array.from(from),
     bound: new Uint8Array(made),
     along: new Float64Array(3 * made),
-    size: new Float64Array(made),
+    metric: new Float64Array(6 * made),
+    pull: new Float64Array(3 * made),
     q: new Float64Array(3 * made),
     o: new Float64Array(3 * made),
   };
   for (let v = 0; v < count; v++) {
     const to = from[v];
     next.weights[to] += weights[v];
-    next.size[to] += weights[v] * level.size[v];
+    for (let k = 0; k < 6; k++)
+      next.metric[6 * to + k] += weights[v] * level.metric[6 * v + k];
+    addPull(level.pull, 3 * v, weights[v], next.pull, 3 * to);
     for (let k = 0; k < 3; k++) {
       next.p[3 * to + k] += weights[v] * level.p[3 * v + k];
       next.n[3 * to + k] += weights[v] * n[3 * v + k];
@@ -173,7 +181,8 @@ function coarser(level: Level): Level | null {
     }
   }
   for (let v = 0; v < made; v++) {
-    next.size[v] /= next.weights[v];
+    for (let k = 0; k < 6; k++) next.metric[6 * v + k] /= next.weights[v];
+    for (let k = 0; k < 3; k++) next.pull[3 * v + k] /= next.weights[v];
     for (let k = 0; k < 3; k++) next.p[3 * v + k] /= next.weights[v];
     const size =
       Math.hypot(next.n[3 * v], next.n[3 * v + 1], next.n[3 * v + 2]) || 1;
@@ -192,6 +201,20 @@ function coarser(level: Level): Level | null {
   });
   for (let v = 0; v < made; v++) next.starts[v + 1] += next.starts[v];
   return next;
+}
+
+/** Adds a direction to a sum of some, in the sense of the two that agrees with it. */
+function addPull(
+  from: Float64Array,
+  i: number,
+  weight: number,
+  to: Float64Array,
+  j: number,
+): void {
+  const agree =
+    from[i] * to[j] + from[i + 1] * to[j + 1] + from[i + 2] * to[j + 2];
+  const w = agree < 0 ? -weight : weight;
+  for (let k = 0; k < 3; k++) to[j + k] += w * from[i + k];
 }
 
 function spread(above: Level, below: Level, what: "q" | "o"): void {
@@ -264,7 +287,7 @@ function match(
 }
 
 /** One sweep over the directions. */
-function turn({ q, n, starts, links, bound }: Level): void {
+function turn({ q, n, starts, links, bound, pull }: Level): void {
   for (let v = 0; v < bound.length; v++) {
     if (bound[v] === 1 || bound[v] === 3) continue;
     const i = 3 * v;
@@ -290,6 +313,22 @@ function turn({ q, n, starts, links, bound }: Level): void {
       }
       weight++;
     }
+    if (weight && (pull[i] || pull[i + 1] || pull[i + 2])) {
+      match(x, y, z, n, i, pull, n, i);
+      x = MATCH.ax + PULL * MATCH.bx;
+      y = MATCH.ay + PULL * MATCH.by;
+      z = MATCH.az + PULL * MATCH.bz;
+      const d = x * n[i] + y * n[i + 1] + z * n[i + 2];
+      x -= d * n[i];
+      y -= d * n[i + 1];
+      z -= d * n[i + 2];
+      const size = Math.sqrt(x * x + y * y + z * z);
+      if (size > 1e-12) {
+        x /= size;
+        y /= size;
+        z /= size;
+      }
+    }
     q[i] = x;
     q[i + 1] = y;
     q[i + 2] = z;
@@ -309,7 +348,8 @@ function matchPlaces(
   oy: number,
   oz: number,
   j: number,
-  step: number,
+  along: number,
+  across: number,
 ): void {
   const { p, n, o } = level;
   const { ax, ay, az, bx, by, bz } = MATCH;
@@ -335,27 +375,27 @@ function matchPlaces(
   const sy = n[j + 2] * bx - n[j] * bz;
   const sz = n[j] * by - n[j + 1] * bx;
   const u0 = Math.floor(
-    ((mx - ox) * ax + (my - oy) * ay + (mz - oz) * az) / step,
+    ((mx - ox) * ax + (my - oy) * ay + (mz - oz) * az) / along,
   );
   const v0 = Math.floor(
-    ((mx - ox) * tx + (my - oy) * ty + (mz - oz) * tz) / step,
+    ((mx - ox) * tx + (my - oy) * ty + (mz - oz) * tz) / across,
   );
   const u1 = Math.floor(
-    ((mx - o[j]) * bx + (my - o[j + 1]) * by + (mz - o[j + 2]) * bz) / step,
+    ((mx - o[j]) * bx + (my - o[j + 1]) * by + (mz - o[j + 2]) * bz) / along,
   );
   const v1 = Math.floor(
-    ((mx - o[j]) * sx + (my - o[j + 1]) * sy + (mz - o[j + 2]) * sz) / step,
+    ((mx - o[j]) * sx + (my - o[j + 1]) * sy + (mz - o[j + 2]) * sz) / across,
   );
   let best = Infinity;
   for (let a = 0; a < 4; a++) {
-    const ua = (u0 + (a & 1)) * step;
-    const va = (v0 + (a >> 1)) * step;
+    const ua = (u0 + (a & 1)) * along;
+    const va = (v0 + (a >> 1)) * across;
     const x0 = ox + ua * ax + va * tx;
     const y0 = oy + ua * ay + va * ty;
     const z0 = oz + ua * az + va * tz;
     for (let b = 0; b < 4; b++) {
-      const ub = (u1 + (b & 1)) * step;
-      const vb = (v1 + (b >> 1)) * step;
+      const ub = (u1 + (b & 1)) * along;
+      const vb = (v1 + (b >> 1)) * across;
       const x1 = o[j] + ub * bx + vb * sx;
       const y1 = o[j + 1] + ub * by + vb * sy;
       const z1 = o[j + 2] + ub * bz + vb * sz;
@@ -376,11 +416,16 @@ function matchPlaces(
 
 /** One sweep over the lattice points. */
 function shift(level: Level, whole: number): void {
-  const { q, n, p, o, starts, links, bound, size } = level;
+  const { q, n, p, o, starts, links, bound, metric } = level;
   for (let v = 0; v < bound.length; v++) {
     if (bound[v] === 2) continue;
     const i = 3 * v;
-    const step = whole * size[v];
+    const [ax, ay, az] = [q[i], q[i + 1], q[i + 2]];
+    const tx = n[i + 1] * az - n[i + 2] * ay;
+    const ty = n[i + 2] * ax - n[i] * az;
+    const tz = n[i] * ay - n[i + 1] * ax;
+    const stepA = whole * lengthAlong(metric, v, ax, ay, az);
+    const stepT = whole * lengthAlong(metric, v, tx, ty, tz);
     let x = o[i];
     let y = o[i + 1];
     let z = o[i + 2];
@@ -388,7 +433,19 @@ function shift(level: Level, whole: number): void {
     for (let k = starts[v]; k < starts[v + 1]; k++) {
       const j = 3 * links[k];
       match(q[i], q[i + 1], q[i + 2], n, i, q, n, j);
-      matchPlaces(level, i, x, y, z, j, step);
+      // Of the vertex' two directions the one that matched comes first.
+      const first =
+        Math.abs(MATCH.ax * ax + MATCH.ay * ay + MATCH.az * az) > 0.5;
+      matchPlaces(
+        level,
+        i,
+        x,
+        y,
+        z,
+        j,
+        first ? stepA : stepT,
+        first ? stepT : stepA,
+      );
       // Points on lines and corners weigh more: the lattice is to meet them.
       const w = bound[links[k]] === 2 ? 6 : bound[links[k]] === 1 ? 3 : 1;
       const f = 1 / (weight + w);
@@ -405,19 +462,15 @@ function shift(level: Level, whole: number): void {
       z -= d * n[i + 2];
     }
     // The lattice point nearest to the vertex.
-    const [ax, ay, az] = [q[i], q[i + 1], q[i + 2]];
-    const tx = n[i + 1] * az - n[i + 2] * ay;
-    const ty = n[i + 2] * ax - n[i] * az;
-    const tz = n[i] * ay - n[i + 1] * ax;
     const du =
-      step *
+      stepA *
       Math.round(
-        ((p[i] - x) * ax + (p[i + 1] - y) * ay + (p[i + 2] - z) * az) / step,
+        ((p[i] - x) * ax + (p[i + 1] - y) * ay + (p[i + 2] - z) * az) / stepA,
       );
     const dv =
-      step *
+      stepT *
       Math.round(
-        ((p[i] - x) * tx + (p[i + 1] - y) * ty + (p[i + 2] - z) * tz) / step,
+        ((p[i] - x) * tx + (p[i + 1] - y) * ty + (p[i + 2] - z) * tz) / stepT,
       );
     o[i] = x + du * ax + dv * tx;
     o[i + 1] = y + du * ay + dv * ty;
@@ -437,6 +490,27 @@ export function stepsBetween(
   const { q, o } = fields;
   const i = 3 * a;
   match(q[i], q[i + 1], q[i + 2], mesh.normals, i, q, mesh.normals, 3 * b);
+  const { ax, ay, az, bx, by, bz } = MATCH;
+  const n = mesh.normals;
+  const j = 3 * b;
+  const { metric } = mesh;
+  const along =
+    lengthAlong(metric, a, ax, ay, az) + lengthAlong(metric, b, bx, by, bz);
+  const across =
+    lengthAlong(
+      metric,
+      a,
+      n[i + 1] * az - n[i + 2] * ay,
+      n[i + 2] * ax - n[i] * az,
+      n[i] * ay - n[i + 1] * ax,
+    ) +
+    lengthAlong(
+      metric,
+      b,
+      n[j + 1] * bz - n[j + 2] * by,
+      n[j + 2] * bx - n[j] * bz,
+      n[j] * by - n[j + 1] * bx,
+    );
   matchPlaces(
     { p: mesh.positions, n: mesh.normals, o },
     i,
@@ -444,7 +518,8 @@ export function stepsBetween(
     o[i + 1],
     o[i + 2],
     3 * b,
-    whole * 0.5 * (mesh.size[a] + mesh.size[b]),
+    0.5 * whole * along,
+    0.5 * whole * across,
   );
   return [Math.abs(NEAR.du), Math.abs(NEAR.dv)];
 }

@@ -13,7 +13,12 @@ const CREASE = Math.cos((50 * Math.PI) / 180);
  * and every vertex goes towards the mean of what its quads want, then back onto the source (shape matching).
  * Vertices on borders and creases move along the line only.
  */
-export function squareUp(mesh: Mesh, ground: Ground, rounds: number): Mesh {
+export function squareUp(
+  mesh: Mesh,
+  ground: Ground,
+  rounds: number,
+  oblong: boolean,
+): Mesh {
   const positions = Float64Array.from(mesh.positions);
   const vertices = positions.length / 3;
   const lines = linesOf(mesh);
@@ -23,7 +28,7 @@ export function squareUp(mesh: Mesh, ground: Ground, rounds: number): Mesh {
     sum.fill(0);
     weight.fill(0);
     for (let f = 0; f < faceCount(mesh); f++)
-      wish(mesh, f, positions, sum, weight);
+      wish(mesh, f, positions, sum, weight, oblong);
     for (let v = 0; v < vertices; v++) {
       if (!weight[v] || lines.kind[v] === 2) continue;
       const d = [0, 1, 2].map(
@@ -55,6 +60,7 @@ function wish(
   p: Float64Array,
   sum: Float64Array,
   weight: Float64Array,
+  oblong: boolean,
 ): void {
   const s = mesh.faceStarts[f];
   const n = mesh.faceStarts[f + 1] - s;
@@ -76,6 +82,17 @@ function wish(
   const lu = Math.hypot(...u) || 1e-12;
   const lv = Math.hypot(...v) || 1e-12;
   const size = (lu + lv) / 2;
+  if (n === 4 && oblong) {
+    // A rectangle is where both diagonals are equally long.
+    for (let i = 0; i < 4; i++) {
+      const vertex = mesh.corners[s + i];
+      const half = (i & 1 ? v : u).map((x) => (x * size) / (i & 1 ? lv : lu));
+      weight[vertex]++;
+      for (let k = 0; k < 3; k++)
+        sum[3 * vertex + k] += c[k] + (i < 2 ? half[k] : -half[k]);
+    }
+    return;
+  }
   const a = u.map((x, k) => x / lu + v[k] / lv);
   const b = u.map((x, k) => x / lu - v[k] / lv);
   const la = Math.hypot(...a) || 1e-12;

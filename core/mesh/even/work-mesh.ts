@@ -5,6 +5,7 @@ import { hardAbove } from "../hard-angle";
 import type { Mesh } from "../mesh";
 import { meshFromTriangles, triangleCount } from "../mesh";
 import { gatherSoup } from "../soup";
+import { evenMetric } from "./grading";
 import { triangleArea } from "../../space/sample";
 
 /** A triangle mesh fine enough to carry fields, with what lines bind it. */
@@ -21,8 +22,10 @@ export interface WorkMesh {
   bound: Uint8Array;
   /** 3 × vertexCount: direction of the line, where there is one. */
   along: Float64Array;
-  /** Wanted edge length relative to the mean, by vertex. */
-  size: Float64Array;
+  /** 6 × vertexCount: how long edges are wanted, see `lengthAlong`. */
+  metric: Float64Array;
+  /** 3 × vertexCount: direction of the bend that quads are drawn to follow; its length, up to 1, is how strongly. */
+  pull: Float64Array;
   area: number;
 }
 
@@ -233,7 +236,8 @@ function withLines(positions: Float64Array, triangles: Uint32Array): WorkMesh {
     links,
     bound: lines,
     along,
-    size: new Float64Array(vertices).fill(1),
+    metric: evenMetric(new Float64Array(vertices).fill(1)),
+    pull: new Float64Array(3 * vertices),
     area,
   };
 }

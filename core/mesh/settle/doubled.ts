@@ -1,3 +1,4 @@
+import { boundsOf } from "../../space/bounds";
 import { buildBvh } from "../../space/bvh";
 import { ClosestPoint } from "../../space/closest-point";
 import { dot, pointAt, unit } from "../../space/vector";
@@ -13,6 +14,8 @@ const NEAR = 0.15;
 const ALIKE = 0.8;
 /** Share of its triangles for which that must hold. */
 const MOST = 0.95;
+/** Cells along the longest side of the grid that tells what can be near. */
+const CELLS = 64;
 
 /** Drops small open pieces that lie on another surface all over: patches that merging left twice. */
 export function dropDoubled(work: SettleWork, done: Done): void {
@@ -36,13 +39,23 @@ export function dropDoubled(work: SettleWork, done: Done): void {
     if (list) list.push(t);
     else members.set(pieceOf[t], [t]);
   }
-  const closest = new ClosestPoint(buildBvh(work.positions, vertices), pieceOf);
+  const near = trianglesNear(work, members);
+  const closest = new ClosestPoint(
+    buildBvh(
+      work.positions,
+      Uint32Array.from(
+        { length: 3 * near.length },
+        (_, c) => vertices[3 * near[(c / 3) | 0] + (c % 3)],
+      ),
+    ),
+    near.map((t) => pieceOf[t]),
+  );
   // Smallest first, so that of two that double each other the larger one stays.
   const order = [...members].sort(
     ([p, a], [q, b]) => a.length - b.length || q - p,
   );
   for (const [own, list] of order)
-    if (liesOnOthers(work, closest, own, list))
+    if (liesOnOthers(work, closest, near, own, list))
       for (const t of list) {
         done.note(work.positions, vertices[3 * t]);
         work.drop(t);
@@ -59,21 +72,77 @@ function piecesOf({ vertices, positions }: SettleWork): Uint32Array {
   return new Uint32Array(positions.length / 3).map((_, v) => pieces.find(v));
 }
 
-function liesOnOthers(
-  work: SettleWork,
-  closest: ClosestPoint,
-  own: number,
-  list: readonly number[],
-): boolean {
-  const { vertices, positions: p } = work;
+/** How near to others a piece has to lie to double them, metres. */
+function reachOf(work: SettleWork, list: readonly number[]): number {
   let sum = 0;
   for (const t of list)
     for (let k = 0; k < 3; k++)
       sum += work.distance(
-        vertices[3 * t + k],
-        vertices[3 * t + ((k + 1) % 3)],
+        work.vertices[3 * t + k],
+        work.vertices[3 * t + ((k + 1) % 3)],
       );
-  const reach = (NEAR * sum) / (3 * list.length);
+  return (NEAR * sum) / (3 * list.length);
+}
+
+/** All triangles that may lie within reach of the pieces: those in the same cells of a coarse grid. */
+function trianglesNear(
+  work: SettleWork,
+  members: ReadonlyMap<number, readonly number[]>,
+): Uint32Array {
+  const { vertices, positions: p, count } = work;
+  const { min, max } = boundsOf(p);
+  const cell = Math.max(...max.map((x, k) => x - min[k])) / CELLS || 1;
+  const marked = new Uint8Array(CELLS ** 3);
+  const from = [0, 0, 0];
+  const to = [0, 0, 0];
+  const cellsOf = (t: number, reach: number) => {
+    for (let k = 0; k < 3; k++) {
+      const a = p[3 * vertices[3 * t] + k];
+      const b = p[3 * vertices[3 * t + 1] + k];
+      const c = p[3 * vertices[3 * t + 2] + k];
+      from[k] = cellAt(Math.min(a, b, c) - reach, min[k], cell);
+      to[k] = cellAt(Math.max(a, b, c) + reach, min[k], cell);
+    }
+  };
+  for (const list of members.values()) {
+    const reach = reachOf(work, list);
+    for (const t of list) {
+      cellsOf(t, reach);
+      for (let z = from[2]; z <= to[2]; z++)
+        for (let y = from[1]; y <= to[1]; y++)
+          marked.fill(
+            1,
+            (z * CELLS + y) * CELLS + from[0],
+            (z * CELLS + y) * CELLS + to[0] + 1,
+          );
+    }
+  }
+  const near = new Uint32Array(count);
+  let used = 0;
+  for (let t = 0; t < count; t++) {
+    cellsOf(t, 0);
+    let any = 0;
+    for (let z = from[2]; z <= to[2]; z++)
+      for (let y = from[1]; y <= to[1]; y++)
+        for (let x = from[0]; x <= to[0]; x++)
+          any |= marked[(z * CELLS + y) * CELLS + x];
+    if (any) near[used++] = t;
+  }
+  return near.slice(0, used);
+}
+
+const cellAt = (x: number, low: number, cell: number) =>
+  Math.max(0, Math.min(CELLS - 1, Math.floor((x - low) / cell)));
+
+function liesOnOthers(
+  work: SettleWork,
+  closest: ClosestPoint,
+  near: Uint32Array,
+  own: number,
+  list: readonly number[],
+): boolean {
+  const { vertices, positions: p } = work;
+  const reach = reachOf(work, list);
   const normalOf = (t: number) =>
     unit(cross(p, vertices[3 * t], vertices[3 * t + 1], vertices[3 * t + 2]));
   let on = 0;
@@ -81,9 +150,10 @@ function liesOnOthers(
     const [a, b, c] = [0, 1, 2].map((k) => pointAt(p, vertices[3 * t + k]));
     const middle = a.map((x, k) => (x + b[k] + c[k]) / 3);
     const all = [middle, a, b, c].every(([x, y, z]) => {
-      const hit = closest.find(x, y, z, reach * reach, own);
+      const found = closest.find(x, y, z, reach * reach, own);
+      const hit = near[found];
       return (
-        hit >= 0 &&
+        found >= 0 &&
         work.alive[hit] &&
         Math.abs(dot(normalOf(hit), normalOf(t))) > ALIKE
       );

@@ -1,5 +1,7 @@
 import type { Edges } from "../edges";
 import { meanEdge } from "../edges";
+import type { FacesRound } from "../faces-round";
+import { facesRound } from "../faces-round";
 import { LookedAt } from "../looked-at";
 import type { Mesh } from "../mesh";
 import { faceCount } from "../mesh";
@@ -28,7 +30,7 @@ export interface CutNecks {
  * of theirs can be collapsed, as that would join surfaces (after Guskov and Wood 2001, "Topological noise removal").
  * No vertex moves. Loops of three edges that bound no face are found.
  */
-export function cutNecks(mesh: Mesh, known: Edges | null = null): CutNecks {
+export function cutNecks(mesh: Mesh): CutNecks {
   const found: CutNecks = {
     mesh,
     count: 0,
@@ -36,14 +38,17 @@ export function cutNecks(mesh: Mesh, known: Edges | null = null): CutNecks {
     places: [],
   };
   for (let round = 0; round < ROUNDS; round++) {
-    const look = new LookedAt(found.mesh, 0, round ? null : known);
-    const { mesh: next, like, cut } = cutAt(look, apart(look, loopsOf(look)));
+    const most = LOOP * meanEdge(found.mesh);
+    const near = facesRound(found.mesh, endsOfShort(found.mesh, most / 2));
+    const look = new LookedAt(near.mesh, 0);
+    const loops = apart(look, loopsOf(look, most));
+    const { mesh: next, like, cut } = cutAt(found.mesh, near, look, loops);
     if (!cut.length) break;
     const { positions, corners } = found.mesh;
-    for (const [c] of cut.slice(0, MOST_PLACES - found.places.length))
-      found.places.push([
-        ...positions.subarray(3 * corners[c], 3 * corners[c] + 3),
-      ]);
+    for (const [c] of cut.slice(0, MOST_PLACES - found.places.length)) {
+      const v = 3 * corners[near.oldCorner[c]];
+      found.places.push([...positions.subarray(v, v + 3)]);
+    }
     found.mesh = next;
     found.count += cut.length;
     found.faces = Uint32Array.from([
@@ -54,11 +59,31 @@ export function cutNecks(mesh: Mesh, known: Edges | null = null): CutNecks {
   return found;
 }
 
-/** Loops of three short edges that bound no face, shortest first, each told by the corners that its edges leave. */
-function loopsOf(look: LookedAt): Loop[] {
+/** Marks the vertices at both ends of edges that are shorter. */
+function endsOfShort(mesh: Mesh, most: number): Uint8Array {
+  const { positions: p, corners, faceStarts } = mesh;
+  const ends = new Uint8Array(p.length / 3);
+  for (let f = 0; f + 1 < faceStarts.length; f++) {
+    let b = corners[faceStarts[f + 1] - 1];
+    for (let c = faceStarts[f]; c < faceStarts[f + 1]; c++) {
+      const a = b;
+      b = corners[c];
+      const x = p[3 * a] - p[3 * b];
+      const y = p[3 * a + 1] - p[3 * b + 1];
+      const z = p[3 * a + 2] - p[3 * b + 2];
+      if (x * x + y * y + z * z < most * most) ends[a] = ends[b] = 1;
+    }
+  }
+  return ends;
+}
+
+/**
+ * Loops of three short edges that bound no face, shortest first, each told by the corners that its edges leave.
+ * @param most length of a loop, metres
+ */
+function loopsOf(look: LookedAt, most: number): Loop[] {
   const { edges, mesh, next } = look;
   const { positions: p, corners } = mesh;
-  const most = LOOP * meanEdge(mesh);
   const near = neighboursOf(look, most);
   const { starts, others, byEdge } = near;
   const mark = new Int32Array(p.length / 3).fill(-1);
@@ -168,13 +193,16 @@ function apart({ mesh, face, next }: LookedAt, loops: readonly Loop[]): Loop[] {
 
 /**
  * Cuts along loops that share no face: what is on their left gets vertices of its own, both sides a triangle.
+ * @param near the mesh's faces that are looked at, whose corners the loops are told by
  * @returns the loops that were cut: one that meets a border can't be
  */
 function cutAt(
+  mesh: Mesh,
+  near: FacesRound,
   look: LookedAt,
   loops: readonly Loop[],
 ): { mesh: Mesh; like: number[]; cut: Loop[] } {
-  const { mesh, face, next } = look;
+  const { face, next } = look;
   if (!loops.length) return { mesh, like: [], cut: [] };
   const before = new Uint32Array(next.length);
   for (let c = 0; c < next.length; c++) before[next[c]] = c;
@@ -186,17 +214,21 @@ function cutAt(
   const cut = loops.filter((loop) => {
     const fans = loop.map((c, k) => fanOf(look, before, c, loop[(k + 2) % 3]));
     if (fans.includes(null)) return false;
-    const old = loop.map((c) => mesh.corners[c]);
+    const from = loop.map((c) => near.oldCorner[c]);
+    const old = from.map((c) => mesh.corners[c]);
     const made = old.map((_, k) => count + points.length / 3 + k);
     old.forEach((v, k) => {
       points.push(...mesh.positions.subarray(3 * v, 3 * v + 3));
-      for (const c of fans[k]!) own[c] = made[k];
+      for (const c of fans[k]!) own[near.oldCorner[c]] = made[k];
     });
     corners.push(made[0], made[2], made[1], ...old);
-    oldCorner.push(loop[0], loop[2], loop[1], ...loop);
+    oldCorner.push(from[0], from[2], from[1], ...from);
     return true;
   });
-  const like = cut.flatMap(([c]) => [face[c], face[c]]);
+  const like = cut.flatMap(([c]) => {
+    const f = near.oldFace[face[c]];
+    return [f, f];
+  });
   const more = { points, corners, oldCorner, oldFace: like };
   const ends = like.map((_, i) => 3 * (i + 1));
   return {

@@ -10,7 +10,7 @@ import { dropDoubled } from "./doubled";
 import { dropLayers } from "./layers";
 import { cutNecks } from "./necks";
 import { dissolveNoArea } from "./no-area";
-import { splitNonManifold } from "./sheets";
+import { partNonManifold } from "./sheets";
 import { collapseShortEdges } from "./short-edges";
 import { stitchBorders } from "./stitch";
 import { Done, SettleWork } from "./work";
@@ -86,19 +86,19 @@ export function settleMesh(
     ? work.finish()
     : { mesh, faces: null as Uint32Array | null };
   const known = work.knownEdges();
-  const edges =
-    known?.ofCorner.length === settled.mesh.corners.length
-      ? known
-      : buildEdges(settled.mesh);
   const found = without.has("sheets")
     ? null
-    : partSheets(settled.mesh, settled.faces, edges);
+    : partSheets(
+        settled.mesh,
+        settled.faces,
+        known?.ofCorner.length === settled.mesh.corners.length
+          ? known
+          : buildEdges(settled.mesh),
+      );
   const sheets = found?.done.count ? found : null;
   if (sheets) all.set("sheets", sheets.done);
   const parted = sheets ?? settled;
-  const necks = without.has("necks")
-    ? null
-    : cutNecks(parted.mesh, sheets ? null : edges);
+  const necks = without.has("necks") ? null : cutNecks(parted.mesh);
   const final = necks?.count
     ? { mesh: necks.mesh, faces: sourceFaces(necks.faces, parted.faces) }
     : parted;
@@ -133,7 +133,7 @@ const placesAt = (points: readonly number[][], positions: Float32Array) =>
 
 function partSheets(mesh: Mesh, faces: Uint32Array | null, edges: Edges) {
   const done = new Done();
-  const split = splitNonManifold(mesh, edges);
+  const split = partNonManifold(mesh, edges);
   done.count = split.edges + split.vertices + split.fins;
   for (const place of split.places) done.places.push(place);
   if (!done.count) return { mesh, faces, done };

@@ -1,6 +1,7 @@
 import { cross, dot, unit } from "../../space/vector";
 import type { Edges } from "../edges";
 import { buildEdges } from "../edges";
+import { facesRound } from "../faces-round";
 import { LookedAt } from "../looked-at";
 import type { Mesh } from "../mesh";
 import { compactVertices, faceCount, onlyFaces } from "../mesh";
@@ -165,15 +166,21 @@ function parted(look: LookedAt): Mesh {
   }
   for (let round = 0; ; round++) {
     const made = partedAt(look, twins, several);
-    const left = buildEdges(made);
+    // Only at what was parted can there be edges of more than two faces.
+    const at = new Uint8Array(made.positions.length / 3);
+    at.fill(1, look.mesh.positions.length / 3);
+    for (const v of several) at[v] = 1;
+    const near = facesRound(made, at);
+    const left = buildEdges(near.mesh);
     const over = indicesOf(left.uses.map((uses) => (uses > 2 ? 1 : 0)));
     if (!over.length || round === ROUNDS) return made;
     // Two edges between the same two fans: faces beyond the first two come off whole.
     const full = new Set(over);
-    for (let c = 0; c < left.ofCorner.length; c++) {
-      const e = left.ofCorner[c];
-      if (!full.has(e) || c === left.first[e] || c === twins[left.first[e]])
-        continue;
+    for (let k = 0; k < left.ofCorner.length; k++) {
+      const e = left.ofCorner[k];
+      const c = near.oldCorner[k];
+      const first = near.oldCorner[left.first[e]];
+      if (!full.has(e) || c === first || c === twins[first]) continue;
       const f = look.face[c];
       for (
         let k = look.mesh.faceStarts[f];
