@@ -3,6 +3,8 @@ import { createAsset } from "../core/asset/asset";
 import { kneeWords } from "../core/asset/knee";
 import type { TooSmallCounts } from "../core/asset/too-small";
 import { tooSmallWords } from "../core/asset/too-small";
+import type { UnbrokenCounts } from "../core/reduce/broken-words";
+import { unbrokenWords } from "../core/reduce/broken-words";
 import type { Context, Lanes, OperationResult } from "../core/operation";
 import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
@@ -88,11 +90,13 @@ export class Session {
     };
     const result = await runOperation(operation, this.asset, options, context);
     this.asset = result.asset;
-    const { failed, budget, tooSmall } = result.report;
+    const { failed, budget, tooSmall, unbroken } = result.report;
     if (typeof failed === "string") this.fail(failed);
     const breaks =
       typeof budget === "number" ? kneeWords(result.report, budget) : null;
     if (breaks) this.words.push(breaks);
+    const instead = unbroken ? unbrokenWords(unbroken as UnbrokenCounts) : null;
+    if (instead) this.words.push(instead);
     const left = tooSmall ? tooSmallWords(tooSmall as TooSmallCounts) : null;
     if (left) this.words.push(left);
     return result;

@@ -19,6 +19,10 @@ export const make = defineCommand({
     unseen: {
       about: "deals triangles out to what nobody sees from outside as well",
     },
+    broken: {
+      about:
+        "keeps what a budget under the knee breaks, where shapes would stand for it or it would only be baked",
+    },
     smallest: {
       about: "keeps pieces and handles far smaller than a triangle will be",
     },
@@ -61,6 +65,7 @@ export const make = defineCommand({
         ? await session.run("reduce/to-budget", {
             unseen: Boolean(call.flags.unseen),
             smallest: Boolean(call.flags.smallest),
+            broken: Boolean(call.flags.broken),
           })
         : { report: {} };
     session.lock(kept, false);

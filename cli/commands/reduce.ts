@@ -42,6 +42,10 @@ export const reduce = defineCommand({
     unseen: {
       about: "deals triangles out to what nobody sees from outside as well",
     },
+    broken: {
+      about:
+        "keeps what a budget under the knee breaks, where shapes would stand for it or it would only be baked",
+    },
     smallest: {
       about: "keeps pieces and handles far smaller than a triangle will be",
     },
@@ -100,6 +104,7 @@ const ONLY_WITH: Record<string, (typeof METHODS)[number]> = {
   symmetric: "to-budget",
   unseen: "to-budget",
   smallest: "to-budget",
+  broken: "to-budget",
   pure: "quads",
   grading: "quads",
   cells: "skin",
@@ -141,6 +146,7 @@ async function reduceBy(
       symmetry: symmetric ? "find" : "off",
       unseen: Boolean(call.flags.unseen),
       smallest: Boolean(call.flags.smallest),
+      broken: Boolean(call.flags.broken),
       ...measure,
     })
   ).report;

@@ -25,6 +25,8 @@ import type { Context } from "../operation";
 import { defineOperation, field, spanOf } from "../operation";
 import type { Side } from "../space/directions";
 import { SIDES } from "../space/directions";
+import type { Unbroken } from "./broken";
+import { insteadOfBroken } from "./broken";
 import { judgeAsset, seenParts } from "./judge";
 
 /** Places of what was too small that are told, at the most. */
@@ -173,6 +175,14 @@ class ToBudgetOptions {
 
   @field({
     kind: "flag",
+    label: "Broken shapes too",
+    help: "Keeps parts that a budget under the knee of its curve breaks as they come; off, a simple shape stands for them where that is nearer, and shards are only baked.",
+    folded: true,
+  })
+  broken = false;
+
+  @field({
+    kind: "flag",
     label: "Halve all",
     help: "With symmetry: also halves parts that are not symmetric themselves; what is behind the plane is lost.",
     folded: true,
@@ -205,10 +215,12 @@ export const reduceToBudget = defineOperation({
     const looked = options.unseen
       ? { asset, hidden: [] }
       : withSeenFaces(asset, clearNames(asset), context);
+    const unseen = new Set(looked.hidden.map(({ part }) => part));
     const reduced = reduceAsset(
       looked.asset,
       budget,
       options,
+      unseen,
       spanOf(context, 0, 0.85),
     );
     // What a quick look found out is for dealing the budget out; the sources stay as they were.
@@ -228,13 +240,13 @@ export const reduceToBudget = defineOperation({
       curve: reduced.curves.get(part.name) ?? null,
     }));
     const triangles = parts.reduce((sum, part) => sum + part.triangles, 0);
-    const unseen = new Set(looked.hidden.map(({ part }) => part));
+    const { shapes, instead } = reduced.unbroken;
     const { knee, breaking } = reduced.curve
       ? kneesOf(
           reduced.curve,
           next.parts.flatMap(({ name, source, game }) => {
             const curve = reduced.curves.get(name);
-            return source && curve && !unseen.has(name)
+            return source && curve && !unseen.has(name) && !instead.has(name)
               ? [
                   {
                     name,
@@ -261,6 +273,10 @@ export const reduceToBudget = defineOperation({
           : {}),
         knee,
         breaking,
+        unbroken: {
+          shapes,
+          baked: [...instead].flatMap(([name, mesh]) => (mesh ? [] : [name])),
+        },
         tooSmall: tooSmallReport(reduced.tooSmall, reduced.names),
         hidden: looked.hidden,
         ...(options.measure
@@ -282,6 +298,7 @@ interface Reduced {
   curves: Map<string, ErrorCurve>;
   plane: KeptRecord["plane"];
   tooSmall: TooSmall;
+  unbroken: Unbroken;
   /** Of the parts whose meshes were worked, in the order in which places name them. */
   names: readonly string[];
 }
@@ -305,6 +322,7 @@ function reduceAsset(
   asset: Asset,
   budget: number,
   options: ToBudgetOptions,
+  unseen: ReadonlySet<string>,
   context: Context,
 ): Reduced {
   const shapes = new Map<string, Mesh>();
@@ -344,6 +362,7 @@ function reduceAsset(
       curves: new Map(),
       plane: null,
       tooSmall: NONE_TOO_SMALL,
+      unbroken: NONE_BROKEN,
       names: [],
     };
   const { plane, halves } = halvesOf(
@@ -379,15 +398,40 @@ function reduceAsset(
     },
     spanOf(context, 0, 0.75),
   );
+  const unbroken = options.broken
+    ? NONE_BROKEN
+    : insteadOfBroken(
+        reduction.record,
+        parts.map((part, m) => ({
+          ...part,
+          mesh: halves[m].mesh,
+          free:
+            !part.halved &&
+            !part.twin &&
+            !own[part.name] &&
+            !shapes.has(part.name) &&
+            !unseen.has(part.name),
+        })),
+        left,
+        own,
+        cap,
+        () => context.check(),
+      );
   const games = wholeMeshes(
     plane,
     parts,
     finishDeal(
       reduction,
-      dealOf(parts, left, own, cap),
+      dealOf(
+        parts,
+        left - unbroken.triangles,
+        { ...own, ...givenUp(unbroken) },
+        cap,
+      ),
       spanOf(context, 0.75, 1),
     ),
   );
+  for (const [name, mesh] of unbroken.instead) games.set(name, mesh);
   const { all, meshes } = errorCurves(reduction.record, (m) => parts[m].times);
   const curves = new Map<string, ErrorCurve>();
   parts.forEach(({ name, halved }, m) => {
@@ -402,7 +446,10 @@ function reduceAsset(
     if (!games.has(part.name))
       return isWorked(part) ? { ...part, game: own } : part;
     const game = games.get(part.name)!;
-    const rest = game && withQuads(game, part.source!, options);
+    const rest =
+      game && !unbroken.instead.has(part.name)
+        ? withQuads(game, part.source!, options)
+        : game;
     return {
       ...part,
       game: rest && own ? joinMeshes([rest, own]) : (rest ?? own),
@@ -414,9 +461,16 @@ function reduceAsset(
     curves,
     plane,
     tooSmall: reduction.tooSmall,
+    unbroken,
     names: parts.map(({ name }) => name),
   };
 }
+
+const NONE_BROKEN: Unbroken = { instead: new Map(), shapes: [], triangles: 0 };
+
+/** Own budgets under which nothing is left of what something else stands for. */
+const givenUp = ({ instead }: Unbroken): Record<string, number> =>
+  Object.fromEntries([...instead.keys()].map((name) => [name, 1]));
 
 /** What a part's own budget leaves beside its shapes. @throws MissingInputError where that is nothing */
 function restOf(own: number, shape: Mesh | undefined, name: string): number {

@@ -133,3 +133,34 @@ it("says what was far smaller than a triangle, leads there, and keeps it where t
   const none = { pieces: 0, handles: 0, places: [] };
   expect(rowsOf(state({ budget: 90, parts: [], tooSmall: none }))).toEqual([]);
 });
+
+it("says what stands for parts that would break, and reduces them anyway where that is wanted", () => {
+  const shapes = [{ part: "kept", shape: "box", triangles: 12 }];
+  const report = { budget: 90, parts: [{ part: "gone", curve: {} }] };
+  const rows = rowsOf(
+    state({ ...report, unbroken: { shapes, baked: ["gone"] } }),
+  );
+  expect(rows).toHaveLength(1);
+  expect(rows[0]).toMatchObject({
+    tone: "note",
+    text: "simple shapes stand for kept, gone is only baked: reduced to so few triangles they would break",
+    parts: ["kept", "gone"],
+  });
+  expect(rows[0].mend!.options).toEqual({ symmetry: "find", broken: true });
+  expect(
+    rowsOf(
+      state({ ...report, parts: [], unbroken: { shapes: [], baked: [] } }),
+    ),
+  ).toEqual([]);
+});
+
+it("raises a budget under the knee with what else was chosen", () => {
+  const [row] = rowsOf(
+    state({ budget: 90, parts: [], knee: 700, breaking: ["kept"] }),
+  );
+  expect(row.mend).toMatchObject({
+    label: "Raise to 700",
+    operation: "reduce/to-budget",
+    options: { symmetry: "find", triangles: 700 },
+  });
+});

@@ -1,6 +1,8 @@
 import { counted, length, percent, spaced } from "../../components/figures";
 import type { TooSmallCounts } from "../../../core/asset/too-small";
 import { tooSmallWords } from "../../../core/asset/too-small";
+import type { UnbrokenCounts } from "../../../core/reduce/broken-words";
+import { unbrokenWords } from "../../../core/reduce/broken-words";
 import type { ClingFinding } from "../../../core/reduce/cling";
 import type { Finding } from "../../components/figures";
 import type { BenchPlan } from "../bench";
@@ -90,7 +92,8 @@ export const reduce: BenchPlan = {
         ({ name, game }) =>
           !game &&
           worked.some(({ part }) => part === name) &&
-          !hidden.includes(name),
+          !hidden.includes(name) &&
+          !made.unbroken?.baked.includes(name),
       )
       .map((part): Finding => ({
         tone: "warn",
@@ -120,6 +123,7 @@ interface ToBudget {
   breaking?: string[];
   hidden?: { part: string; triangles: number }[];
   tooSmall?: TooSmallCounts & { places: Spot[] };
+  unbroken?: UnbrokenCounts;
   parts?: { part: string; curve: object | null }[];
 }
 
@@ -142,7 +146,7 @@ const hiddenNames = ({ hidden = [] }: ToBudget) =>
 
 /** What a budget could not keep, what breaks under it, and what gets nothing as nobody sees it. */
 function promiseRows(asset: AssetState, report: ToBudget): Finding[] {
-  const { failed, hidden = [], tooSmall } = report;
+  const { failed, hidden = [], tooSmall, unbroken } = report;
   const rows: Finding[] = [];
   if (failed) rows.push({ tone: "bad", text: failed });
   rows.push(...breakingRows(asset, report));
@@ -155,6 +159,21 @@ function promiseRows(asset: AssetState, report: ToBudget): Finding[] {
         label: "Delete",
         operation: "survey/delete-parts",
         options: { parts: hidden.map(({ part }) => part) },
+      },
+    });
+  const instead = unbroken && unbrokenWords(unbroken);
+  if (instead)
+    rows.push({
+      tone: "note",
+      text: instead,
+      parts: [...unbroken.shapes.map(({ part }) => part), ...unbroken.baked],
+      mend: {
+        label: "Reduce them anyway",
+        operation: "reduce/to-budget",
+        options: {
+          ...lastOptions(asset.document, "reduce/to-budget"),
+          broken: true,
+        },
       },
     });
   const small = tooSmall && tooSmallWords(tooSmall);

@@ -41,6 +41,8 @@ export interface StandIn {
   /** Distance to what it stands for, metres. */
   rms: number;
   max: number;
+  /** Mean angle between its normals and those of what it stands for, radians. */
+  turned: number;
 }
 
 /** The triangles of a piece: the face of each, and its vertices. */
@@ -91,6 +93,7 @@ export function standInFor(
       made.reduce((sum, one) => sum + one.rms ** 2, 0) / made.length,
     ),
     max: Math.max(...made.map((one) => one.max)),
+    turned: made.reduce((sum, one) => sum + one.turned, 0) / made.length,
   };
 }
 
@@ -104,13 +107,8 @@ const LEAD: Record<StandInShape, number> = {
 };
 
 /** What a shape costs: its distance, how far its shading is off, and its triangles a little. */
-const costOf = ({ rms, turned, triangles }: Rated) =>
+const costOf = ({ rms, turned, triangles }: StandIn) =>
   rms * (1 + 3 * turned) * triangles ** 0.5;
-
-interface Rated extends StandIn {
-  /** Mean angle between its normals and those of what it stands for, radians. */
-  turned: number;
-}
 
 /** Mean angle between the normals of a cloud and of what lies nearest to it on a mesh, radians. */
 function turnedBy(cloud: Cloud, mesh: Mesh): number {
@@ -155,7 +153,7 @@ function shapeFor(
   };
   const tried = options.shape === "best" ? STAND_IN_SHAPES : [options.shape];
   const surface = { positions: cloud.vertices, triangles: cloud.triangles };
-  const found = tried.flatMap((shape): Rated[] => {
+  const found = tried.flatMap((shape): StandIn[] => {
     const own = make[shape]();
     if (!own.corners.length || !own.positions.every(Number.isFinite)) return [];
     const fitted = {
@@ -170,11 +168,11 @@ function shapeFor(
         triangles: triangleCount(own),
         rms: rms * cloud.size,
         max: max * cloud.size,
-        turned: tried.length > 1 ? turnedBy(cloud, own) : 0,
+        turned: turnedBy(cloud, own),
       },
     ];
   });
-  return found.reduce<Rated | null>(
+  return found.reduce<StandIn | null>(
     (best, one) =>
       !best || costOf(one) < LEAD[one.shapes[0]] * costOf(best) ? one : best,
     null,
