@@ -16,6 +16,8 @@ import DensityBrush from "../stages/reduce/DensityBrush.vue";
 import JudgePanel from "../stages/reduce/JudgePanel.vue";
 import LoopSlider from "../stages/reduce/LoopSlider.vue";
 import SpareList from "../stages/reduce/SpareList.vue";
+import { NOISE } from "../stages/survey/bench";
+import TriedNoise from "../stages/survey/TriedNoise.vue";
 import TriedDetails from "../stages/reduce/TriedDetails.vue";
 import StandInList from "../stages/reduce/StandInList.vue";
 import EdgeMarks from "../stages/edges/EdgeMarks.vue";
@@ -163,6 +165,7 @@ defineExpose({ runMain: () => form.value?.run() });
         />
         <StandInList v-if="each.id === 'reduce/stand-in'" />
         <SpareList v-if="each.id === 'reduce/find-spares'" />
+        <TriedNoise v-if="each.id === NOISE" />
         <TriedDetails v-if="each.id === 'reduce/try-both'" />
         <RepeatGroups v-if="each.id === 'unwrap/find-repeats'" />
         <PaintPicture v-if="each.id === 'unwrap/template'" />

@@ -93,6 +93,7 @@ const state = computed((): ViewState => ({
   figure: view.figure,
   references: view.references,
   subdivide: view.stage === "survey" ? view.subdivide : 0,
+  triedSources: view.stage === "survey" && view.triedSources,
   facesOf: view.facesOf,
   faces: view.faces,
   facesSet: view.facesSet,

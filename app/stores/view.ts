@@ -140,6 +140,8 @@ export const useView = defineStore("view", {
     facesSet: 0,
     place: null as Place | null,
     subdivide: 0,
+    /** Whether what was tried on the sources is shown in their place. */
+    triedSources: false,
     /** Budget that is being tried, 0 for none. */
     previewBudget: 0,
     /** Budgets of single parts that are being tried. */
@@ -251,6 +253,7 @@ export const useView = defineStore("view", {
       this.previewOwn = {};
       this.thin = null;
       this.without = {};
+      this.triedSources = false;
     },
     clearFaces() {
       this.choose({}, this.facesOf);

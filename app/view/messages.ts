@@ -45,6 +45,8 @@ export interface ViewState {
   references: boolean;
   /** Levels of subdivision shown in place of the chosen sources, 0 for none. */
   subdivide: number;
+  /** Whether what was tried on the sources is shown in their place. */
+  triedSources: boolean;
   /** Which mesh tools choose on. */
   facesOf: "source" | "game";
   /** Chosen faces in short form by part. */

@@ -54,6 +54,7 @@ export class PartSet {
     const key = JSON.stringify([
       part.source?.streams,
       part.game?.streams,
+      part.tried?.streams,
       part.hulls.map((hull) => hull.positions.hash),
       part.colour,
     ]);

@@ -65,6 +65,8 @@ export class PartView {
   private readonly flatColoured = new MeshBasicMaterial({ vertexColors: true });
   /** The source with its faces, or null where it is too heavy and a lighter one is drawn. */
   sourceMesh: Mesh | null = null;
+  /** What was tried on the source. */
+  private triedMesh: Mesh | null = null;
   gameMesh: Mesh | null = null;
   /** The source, or the lighter one drawn in its place. */
   private drawnSource: Mesh | null = null;
@@ -150,6 +152,7 @@ export class PartView {
     const heavy = part.source !== null && part.light !== null;
     const drawn = part.light ?? part.source;
     const source = (this.drawnSource = drawn ? await loader.mesh(drawn) : null);
+    this.triedMesh = part.tried ? await loader.mesh(part.tried) : null;
     const game = part.game ? await loader.mesh(part.game) : null;
     clear(this.source);
     clear(this.game);
@@ -273,6 +276,7 @@ export class PartView {
     const { sourceMesh, gameMesh } = this;
     const chosen = !state.selected.length || state.selected.includes(this.name);
     const levels = chosen ? state.subdivide : 0;
+    const tried = state.triedSources ? this.triedMesh : null;
     const wire =
       state.wire &&
       sourceMesh !== null &&
@@ -281,6 +285,7 @@ export class PartView {
     const key = JSON.stringify([
       wire,
       levels,
+      tried !== null,
       state.overlay,
       state.overlay === "seen" ? state.threshold : 0,
       state.overlay === "ids" ? state.palette : 0,
@@ -304,11 +309,12 @@ export class PartView {
       group.add(object);
     };
     const smooth =
-      sourceMesh &&
+      tried ??
+      (sourceMesh &&
       levels &&
       sourceMesh.corners.length * 4 ** levels < MOST_SMOOTH
         ? subdivide(sourceMesh, levels)
-        : null;
+        : null);
     if (state.overlay === "own" && this.drawnSource && !smooth) {
       const { geometry, materials } = own.dress(this.drawnSource, ready);
       add(this.source, new ThreeMesh(geometry, materials));

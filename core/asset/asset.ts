@@ -105,6 +105,8 @@ export interface Part {
   skinned: boolean;
   /** What the view draws in place of a source that is too heavy to be drawn. */
   light: Mesh | null;
+  /** What the source would become by what was tried on it last, as the view draws it. */
+  tried: Mesh | null;
   hulls: Hull[];
 }
 
@@ -283,6 +285,7 @@ export function createPart(
     dense: null,
     skinned: false,
     light: null,
+    tried: null,
     settled: null,
     hulls: [],
     ...rest,

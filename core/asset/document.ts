@@ -70,6 +70,7 @@ export interface PartDocument extends Omit<
   | "levels"
   | "dense"
   | "light"
+  | "tried"
   | "hulls"
 > {
   levels: MeshDocument[];
@@ -79,6 +80,7 @@ export interface PartDocument extends Omit<
   laid: MeshDocument | null;
   dense: MeshDocument | null;
   light: MeshDocument | null;
+  tried: MeshDocument | null;
   hulls: HullDocument[];
 }
 
@@ -213,6 +215,7 @@ export function toDocument(
       levels: (part.levels ?? []).map((level) => mesh(level)!),
       dense: mesh(part.dense),
       light: mesh(part.light),
+      tried: mesh(part.tried),
       hulls: part.hulls.map((hull) => ({
         ...hull,
         positions: store(hull.positions),
@@ -289,6 +292,7 @@ export function fillDocument(document: AssetDocument): AssetDocument {
       dense: part.dense ?? null,
       skinned: part.skinned ?? false,
       light: part.light ?? null,
+      tried: part.tried ?? null,
       settled: part.settled ?? null,
     })),
   };
@@ -336,6 +340,7 @@ export function fromDocument(
       levels: (part.levels ?? []).map((level) => mesh(level)!),
       dense: mesh(part.dense),
       light: mesh(part.light),
+      tried: mesh(part.tried),
       hulls: part.hulls.map((hull) => ({
         ...hull,
         positions: load<Float32Array>(hull.positions),
@@ -430,6 +435,7 @@ export function streamsOf(document: AssetDocument): StreamRef[] {
       part.laid,
       part.dense,
       part.light,
+      part.tried,
       ...(part.levels ?? []),
     ])
       if (mesh)

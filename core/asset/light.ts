@@ -1,4 +1,5 @@
 import { clusterMesh } from "../mesh/cluster";
+import type { Mesh } from "../mesh/mesh";
 import { triangleCount } from "../mesh/mesh";
 import type { Asset } from "./asset";
 import { mapParts } from "./parts";
@@ -6,6 +7,10 @@ import { mapParts } from "./parts";
 /** Sources above this are drawn by a lighter stand-in of about half as many triangles. */
 export const HEAVY = 1_200_000;
 const LIGHT = 500_000;
+
+/** A source as it can be drawn: a lighter stand-in where it is too heavy. */
+export const drawable = (source: Mesh): Mesh =>
+  triangleCount(source) > HEAVY ? clusterMesh(source, LIGHT) : source;
 
 /** Gives every source that is too heavy to draw its stand-in, and takes it from those that no longer need one. */
 export function withLightStandIns(asset: Asset, before?: Asset): Asset {
@@ -24,8 +29,7 @@ export function withLightStandIns(asset: Asset, before?: Asset): Asset {
   return mapParts(asset, (part) => {
     const heavy = part.source && triangleCount(part.source) > HEAVY;
     if (!heavy) return part.light ? { ...part, light: null } : part;
-    const light =
-      known.get(part.source!.positions) ?? clusterMesh(part.source!, LIGHT);
+    const light = known.get(part.source!.positions) ?? drawable(part.source!);
     return { ...part, light };
   });
 }

@@ -162,6 +162,7 @@ function underMatrix(asset: Asset, m: Matrix): Asset {
       game: part.game && transformMesh(part.game, m),
       dense: part.dense && transformMesh(part.dense, m),
       light: part.light && transformMesh(part.light, m),
+      tried: part.tried && transformMesh(part.tried, m),
       hulls: part.hulls.map((hull) => transformHull(hull, m, hull.name)),
       repeat: part.repeat && {
         ...part.repeat,

@@ -1,4 +1,5 @@
 import { chosenParts, requireMeshes } from "../asset/asset";
+import { drawable } from "../asset/light";
 import { mapParts } from "../asset/parts";
 import { PartsOptions } from "../asset/parts-options";
 import { denoised } from "../mesh/denoise";
@@ -33,7 +34,7 @@ class NoiseOptions extends PartsOptions {
   @field({
     kind: "flag",
     label: "Only try",
-    help: "Says how far things would move, and where most, and leaves the source alone.",
+    help: "Shows what would come of it, says how far things would move and where most, and leaves the source alone.",
   })
   only = false;
 }
@@ -68,7 +69,8 @@ export const takeNoiseOut = defineOperation({
     const parts: PartNoise[] = [];
     let done = 0;
     const next = mapParts(asset, (part) => {
-      if (!part.source || part.repeat || !chosen.has(part.name)) return part;
+      if (!part.source || part.repeat || !chosen.has(part.name))
+        return part.tried ? { ...part, tried: null } : part;
       const step = spanOf(context, done / chosen.size, ++done / chosen.size);
       const { mesh } = settledOf(part.source, () => context.check());
       const positions = denoised(mesh, {
@@ -78,13 +80,10 @@ export const takeNoiseOut = defineOperation({
         progress: (share) => step.progress(share, `smoothing ${part.name}`),
       });
       parts.push({ part: part.name, ...movesOf(mesh, positions) });
+      const source = { ...mesh, positions, normals: null };
       return options.only
-        ? part
-        : {
-            ...part,
-            source: { ...mesh, positions, normals: null },
-            dense: part.dense ?? part.source,
-          };
+        ? { ...part, tried: drawable(source) }
+        : { ...part, source, dense: part.dense ?? part.source, tried: null };
     });
     const largest = Math.max(0, ...parts.map((part) => part.largest));
     return {

@@ -19,6 +19,7 @@ import {
   pause,
   pixels,
   press,
+  runForm,
   shows,
   viewReady,
 } from "./app";
@@ -224,6 +225,52 @@ describe("a dirty scan", () => {
     await shows(page, "1 rule of settling is turned off");
     expect(await row("1 rule of settling is turned off")).toBe(true);
     await until(({ document }) => document.settleWithout.length === 0);
+  });
+
+  it("is shown without its noise before that is taken out", async () => {
+    const table = async () =>
+      (await page.$("canvas"))!.screenshot({ encoding: "base64" });
+    const pressed = () =>
+      page.evaluate(() =>
+        [...document.querySelectorAll("[aria-pressed]")]
+          .find((each) =>
+            /^Show it (as it is|without)/.test(each.textContent!.trim()),
+          )
+          ?.getAttribute("aria-pressed"),
+      );
+    const source = (await figure()).source!.streams.positions!.hash;
+    await press(page, "Take scan noise out");
+    await page.evaluate(() => {
+      const label = [...document.querySelectorAll("label")].find(
+        (each) => each.textContent?.trim() === "Only try",
+      )!;
+      document.getElementById(label.htmlFor)!.click();
+    });
+    await runForm(page, "Take scan noise out");
+    await until(({ document }) => document.parts[0].tried !== null);
+    await shows(page, "moves by up to");
+    await page.waitForFunction(() =>
+      [...document.querySelectorAll("[aria-pressed=true]")].some((each) =>
+        each.textContent?.includes("Show it as it is"),
+      ),
+    );
+    await viewReady(page);
+    const smooth = await table();
+    await press(page, "Show it as it is");
+    expect(await pressed()).toBe("false");
+    await pause(400);
+    expect(await table()).not.toEqual(smooth);
+    expect((await figure()).source!.streams.positions!.hash).toBe(source);
+    await press(page, "Take it out");
+    const taken = await until(({ document }) => !document.parts[0].tried);
+    expect(taken.document.parts[0].source!.streams.positions!.hash).not.toBe(
+      source,
+    );
+    await blur();
+    await page.keyboard.press("u");
+    await until(({ document }) => document.parts[0].tried !== null);
+    await page.keyboard.press("u");
+    await until(({ document }) => document.parts[0].tried === null);
   });
 
   it("is offered a new skin, which is closed and keeps the scan for the bake", async () => {

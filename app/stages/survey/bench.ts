@@ -338,26 +338,34 @@ function settledRows({
     : rows;
 }
 
-const NOISE = "survey/take-noise-out";
+export const NOISE = "survey/take-noise-out";
 
-/** What taking noise out would move, where that was tried on the sources as they are. */
-function noiseRows({ document }: Pick<AssetState, "document">): Finding[] {
+/** What taking noise out was found to do, where that was tried on the sources as they are. */
+export function triedNoise({ document }: Pick<AssetState, "document">) {
   const tried = document.reports[NOISE];
   const now = JSON.stringify(inputsOf("survey", document));
-  if (!tried?.report.only || JSON.stringify(tried.madeFrom) !== now) return [];
-  return ((tried.report.parts ?? []) as PartNoise[]).map(
-    ({ part, largest, rms, places }): Finding => ({
-      tone: "note",
-      text: `${part}: taking noise out would move it by up to ${length(largest)}, ${length(rms)} in the mean`,
-      parts: [part],
-      places: places.map(({ at, radius }) => placeIn(part, at, radius)),
-      mend: {
-        label: "Take it out",
-        operation: NOISE,
-        options: { ...tried.options, parts: [part], only: false },
-      },
-    }),
-  );
+  if (!tried?.report.only || JSON.stringify(tried.madeFrom) !== now)
+    return null;
+  return {
+    parts: (tried.report.parts ?? []) as PartNoise[],
+    options: tried.options,
+  };
+}
+
+function noiseRows(asset: Pick<AssetState, "document">): Finding[] {
+  const tried = triedNoise(asset);
+  if (!tried) return [];
+  return tried.parts.map(({ part, largest, rms, places }): Finding => ({
+    tone: "note",
+    text: `${part}: taking noise out would move it by up to ${length(largest)}, ${length(rms)} in the mean`,
+    parts: [part],
+    places: places.map(({ at, radius }) => placeIn(part, at, radius)),
+    mend: {
+      label: "Take it out",
+      operation: NOISE,
+      options: { ...tried.options, parts: [part], only: false },
+    },
+  }));
 }
 
 export const survey: BenchPlan = {

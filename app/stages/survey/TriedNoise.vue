@@ -1,0 +1,56 @@
+<script setup lang="ts">
+import { length } from "../../components/figures";
+import { useView } from "../../stores/view";
+import { useWorkshop } from "../../stores/workshop";
+import { NOISE, triedNoise } from "./bench";
+
+/** What taking scan noise out would make of the sources: shown on the table, with how far things would move. */
+const view = useView();
+const workshop = useWorkshop();
+const tried = computed(() => triedNoise(workshop.asset!));
+const largest = computed(() =>
+  Math.max(0, ...(tried.value?.parts ?? []).map((part) => part.largest)),
+);
+function show(on: boolean) {
+  view.triedSources = on;
+  if (on && view.show !== "source" && view.show !== "compare")
+    view.show = "source";
+}
+// The table forgets what was tried with every revision: a new trial comes after that.
+watch(
+  () => JSON.stringify(tried.value),
+  (now, before) => {
+    if (tried.value && now !== before)
+      void nextTick(() => nextTick(() => show(true)));
+  },
+);
+onBeforeUnmount(() => (view.triedSources = false));
+function take() {
+  void workshop.run(NOISE, { ...tried.value!.options, only: false });
+}
+</script>
+
+<template>
+  <div v-if="tried" class="row">
+    <span class="muted">moves by up to {{ length(largest) }}</span>
+    <button
+      class="link-action"
+      :aria-pressed="view.triedSources"
+      @click="show(!view.triedSources)"
+    >
+      {{ view.triedSources ? "Show it as it is" : "Show it without noise" }}
+    </button>
+    <button class="link-action" :disabled="workshop.locked" @click="take">
+      Take it out
+    </button>
+  </div>
+</template>
+
+<style scoped>
+.row {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 14px;
+  padding-left: 4px;
+}
+</style>
