@@ -286,52 +286,61 @@ function match(
   MATCH.bz = sign * (straight ? rz : sz);
 }
 
+const TANGENT = { x: 0, y: 0, z: 0 };
+
+/** A direction laid into the tangent plane of a vertex, unit length, to TANGENT. */
+function layFlat(
+  x: number,
+  y: number,
+  z: number,
+  n: Float64Array,
+  i: number,
+): void {
+  const d = x * n[i] + y * n[i + 1] + z * n[i + 2];
+  x -= d * n[i];
+  y -= d * n[i + 1];
+  z -= d * n[i + 2];
+  const size = Math.sqrt(x * x + y * y + z * z);
+  const by = size > 1e-12 ? size : 1;
+  TANGENT.x = x / by;
+  TANGENT.y = y / by;
+  TANGENT.z = z / by;
+}
+
 /** One sweep over the directions. */
 function turn({ q, n, starts, links, bound, pull }: Level): void {
   for (let v = 0; v < bound.length; v++) {
     if (bound[v] === 1 || bound[v] === 3) continue;
     const i = 3 * v;
-    let x = q[i];
-    let y = q[i + 1];
-    let z = q[i + 2];
+    TANGENT.x = q[i];
+    TANGENT.y = q[i + 1];
+    TANGENT.z = q[i + 2];
     let weight = 0;
     for (let k = starts[v]; k < starts[v + 1]; k++) {
       const j = 3 * links[k];
-      match(x, y, z, n, i, q, n, j);
-      x = MATCH.ax * weight + MATCH.bx;
-      y = MATCH.ay * weight + MATCH.by;
-      z = MATCH.az * weight + MATCH.bz;
-      const d = x * n[i] + y * n[i + 1] + z * n[i + 2];
-      x -= d * n[i];
-      y -= d * n[i + 1];
-      z -= d * n[i + 2];
-      const size = Math.sqrt(x * x + y * y + z * z);
-      if (size > 1e-12) {
-        x /= size;
-        y /= size;
-        z /= size;
-      }
+      match(TANGENT.x, TANGENT.y, TANGENT.z, n, i, q, n, j);
+      layFlat(
+        MATCH.ax * weight + MATCH.bx,
+        MATCH.ay * weight + MATCH.by,
+        MATCH.az * weight + MATCH.bz,
+        n,
+        i,
+      );
       weight++;
     }
     if (weight && (pull[i] || pull[i + 1] || pull[i + 2])) {
-      match(x, y, z, n, i, pull, n, i);
-      x = MATCH.ax + PULL * MATCH.bx;
-      y = MATCH.ay + PULL * MATCH.by;
-      z = MATCH.az + PULL * MATCH.bz;
-      const d = x * n[i] + y * n[i + 1] + z * n[i + 2];
-      x -= d * n[i];
-      y -= d * n[i + 1];
-      z -= d * n[i + 2];
-      const size = Math.sqrt(x * x + y * y + z * z);
-      if (size > 1e-12) {
-        x /= size;
-        y /= size;
-        z /= size;
-      }
+      match(TANGENT.x, TANGENT.y, TANGENT.z, n, i, pull, n, i);
+      layFlat(
+        MATCH.ax + PULL * MATCH.bx,
+        MATCH.ay + PULL * MATCH.by,
+        MATCH.az + PULL * MATCH.bz,
+        n,
+        i,
+      );
     }
-    q[i] = x;
-    q[i + 1] = y;
-    q[i + 2] = z;
+    q[i] = TANGENT.x;
+    q[i + 1] = TANGENT.y;
+    q[i + 2] = TANGENT.z;
   }
 }
 
