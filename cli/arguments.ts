@@ -17,17 +17,38 @@ export interface Call {
   flags: Record<string, string | boolean | undefined>;
 }
 
+/** Flags that every command takes. */
+const COMMON: Record<string, Flag> = {
+  json: { about: "prints one JSON object" },
+  overwrite: { about: "allows to write over a file that is read" },
+};
+
+/** The flags of a command with what they do, one a line. */
+export function flagList(flags: Readonly<Record<string, Flag>>): string {
+  const all = Object.entries({
+    ...flags,
+    ...COMMON,
+    help: { about: "prints this" } as Flag,
+  }).map(
+    ([name, { takes, required, about }]) =>
+      [
+        `--${name}${takes ? ` ${takes}` : ""}`,
+        required ? `${about} (needed)` : about,
+      ] as const,
+  );
+  const wide = Math.max(...all.map(([flag]) => flag.length));
+  return all
+    .map(([flag, about]) => `  ${flag.padEnd(wide)}  ${about}\n`)
+    .join("");
+}
+
 /** Reads the words after a command. @throws UsageError naming what is wrong */
 export function readCall(
   words: readonly string[],
   flags: Readonly<Record<string, Flag>>,
   files: number | readonly [least: number, most: number],
 ): Call {
-  const all: Record<string, Flag> = {
-    ...flags,
-    json: { about: "prints one JSON object" },
-    overwrite: { about: "allows to write over a file that is read" },
-  };
+  const all: Record<string, Flag> = { ...flags, ...COMMON };
   let parsed;
   try {
     parsed = parseArgs({

@@ -1,7 +1,7 @@
 import { basename } from "node:path";
 import { isMeshFile } from "../core/formats/index";
 import { ArnikError, OptionsError } from "../core/errors";
-import { UsageError, nameFor, readCall } from "./arguments";
+import { UsageError, flagList, nameFor, readCall } from "./arguments";
 import type { Call } from "./arguments";
 import type { Command } from "./command";
 import { bake } from "./commands/bake";
@@ -35,8 +35,17 @@ function help(): string {
     (command) =>
       `  arnik ${command.name} ${command.words}\n      ${command.about}`,
   );
-  return `arnik: high-detail meshes in, game-ready ones out\n\n${lines.join("\n")}\n\nEvery command takes --json. Exit codes: 0 done, 1 the work failed, 2 the call is wrong.\n`;
+  return `arnik: high-detail meshes in, game-ready ones out\n\n${lines.join("\n")}\n\narnik COMMAND --help lists its flags; every command takes --json. Exit codes: 0 done, 1 the work failed, 2 the call is wrong.\n`;
 }
+
+const flagsOf = (command: Command, words: readonly string[]) => ({
+  ...command.flags,
+  ...(words.length ? command.flagsFor?.(words) : {}),
+});
+
+/** What one command does, and its flags; of `run` those of the operation that is named. */
+const helpOn = (command: Command, words: readonly string[]) =>
+  `arnik ${command.name} ${command.words}\n  ${command.about}\n\n${flagList(flagsOf(command, words))}`;
 
 /** Figures for people: one a line, lists and trees left to --json. */
 function print(report: Record<string, unknown>): string {
@@ -69,11 +78,12 @@ async function main(words: string[]): Promise<number> {
       throw new UsageError(
         `there is no command "${name}": arnik help lists them`,
       );
-    const call = readCall(
-      rest,
-      { ...command.flags, ...command.flagsFor?.(rest) },
-      command.files,
-    );
+    if (rest.includes("--help")) {
+      const words = rest.filter((word) => word !== "--help");
+      process.stdout.write(helpOn(command, words));
+      return 0;
+    }
+    const call = readCall(rest, flagsOf(command, rest), command.files);
     file = call.files.filter(isMeshFile).at(-1) ?? "";
     session = new Session(nameFor(call), call.flags.overwrite === true);
     guardInputs(command, call, session);

@@ -1,4 +1,4 @@
-import { existsSync, writeFileSync } from "node:fs";
+import { mkdirSync, writeFileSync } from "node:fs";
 import { join, resolve } from "node:path";
 import { encode } from "fast-png";
 import type { Asset } from "../core/asset/asset";
@@ -188,7 +188,8 @@ const intakeResult = (asset: Asset) => ({
 const filesAt = process.argv.indexOf("--files");
 if (filesAt > 0) {
   const folder = resolve(process.argv[filesAt + 1] ?? ".");
-  if (existsSync(folder)) await writeFiles(folder);
+  mkdirSync(folder, { recursive: true });
+  await writeFiles(folder);
 } else
   await fillStore(resolve(process.env.ARNIK_DATA ?? "data")).catch(
     (error: unknown) => {

@@ -489,6 +489,24 @@ describe("wrong calls and failed work", () => {
     expect(made.err).toMatch(/^arnik: 8 triangles can't be reached/);
   });
 
+  it("say what they take, flag by flag, and an operation's options where it is named", () => {
+    const reduce = arnik("reduce", "--help");
+    expect([reduce.code, reduce.err]).toEqual([0, ""]);
+    expect(reduce.out).toMatch(/^arnik reduce FILE… --triangles N/);
+    expect(reduce.out).toMatch(
+      /--triangles N +budget over all parts \(needed\)/,
+    );
+    expect(reduce.out).toMatch(/--grading N +quads: longest edges/);
+    for (const name of ["survey", "bake", "make", "store", "operations"]) {
+      const { code, out } = arnik(name, "--help");
+      expect(code).toBe(0);
+      expect(out).toMatch(/--json +prints one JSON object/);
+    }
+    expect(arnik("run", "edges/hard-by-angle", "--help").out).toMatch(
+      /--angle /,
+    );
+  });
+
   it("exit 2 where the call is wrong", () => {
     fails(2, /no command "melt"/, "melt");
     fails(2, /one FILE expected/, "survey");

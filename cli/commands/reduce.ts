@@ -2,7 +2,7 @@ import { basename, dirname, extname, join } from "node:path";
 import { writeMeshFile } from "../../core/formats/index";
 import { MissingInputError } from "../../core/errors";
 import type { Call } from "../arguments";
-import { oneOf, UsageError, wholeNumber } from "../arguments";
+import { oneOf, realNumber, UsageError, wholeNumber } from "../arguments";
 import { defineCommand, MESH_FILES } from "../command";
 import { checkOut, namedMeshes, outFlag } from "../output";
 import type { Session } from "../session";
@@ -126,9 +126,7 @@ async function reduceBy(
       await session.run("reduce/even-quads", {
         triangles,
         pure: Boolean(call.flags.pure),
-        ...(call.flags.grading === undefined
-          ? {}
-          : { grading: Number(call.flags.grading) }),
+        grading: realNumber(call, "grading", 2, 1, 4),
       })
     ).report;
   if (method === "skin")

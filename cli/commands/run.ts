@@ -33,7 +33,9 @@ export const run = defineCommand({
     const flags: Record<string, Flag> = {};
     for (const each of fieldsOf(operationOf(words[0])))
       flags[flagName(each.name)] = {
-        takes: each.kind.toUpperCase(),
+        takes:
+          each.choices?.map(({ value }) => value).join("|") ||
+          each.kind.toUpperCase(),
         about: each.help,
       };
     return flags;

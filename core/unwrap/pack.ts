@@ -82,7 +82,7 @@ const CROWD = 400;
  * moving one island at a time on cells in eight turns 0.74 to 0.77. Letting all of them move and turn at once, told
  * by distance fields without cells, passes that in a second.
  * @param best told the share of the sheet covered whenever the search gets farther, and the share of time gone
- * @throws ArnikError where the islands do not fit at the wanted density
+ * @throws ArnikError where the islands do not fit at the wanted density, or padding and margin leave no place
  */
 export function packIslands(
   items: readonly PackItem[],
@@ -103,12 +103,14 @@ export function packIslands(
       texelsPerMetre: wanted || 1,
       rounds: 0,
     };
+  const margin = options.margin ?? options.padding / 2;
+  if (!mayHavePlace(items.length, margin, options)) throw noPlace(options);
   const grid = (cells: number) =>
     gridOf(Math.min(cells, Math.max(width, height)), options);
   const orders = firstOrders(turned);
   const fine = grid(FINE);
   const most = wanted || Infinity;
-  if (wanted > 0)
+  if (wanted > 0 && mayFit(turned, area, options))
     for (const order of orders) {
       check();
       const spots = placeAll(
@@ -132,7 +134,7 @@ export function packIslands(
   const seconds = options.seconds ?? 0;
   if (crowd || (!rounds && !seconds)) {
     const scale = Math.min(most, first(0).scale);
-    const laid = lowest(turned, orders[0], fine, scale, check);
+    const laid = lowest(turned, orders[0], fine, scale, options, check);
     refuseLess(laid.texelsPerMetre, options);
     return laid;
   }
@@ -146,7 +148,7 @@ export function packIslands(
       width,
       height,
       padding: options.padding,
-      margin: options.margin ?? options.padding / 2,
+      margin,
     },
     rotation,
     start: (run) => {
@@ -173,7 +175,14 @@ export function packIslands(
     scale: Math.min(most, found.scale),
   });
   if (!laid) {
-    const safe = lowest(turned, orders[0], fine, Math.min(most, scale), check);
+    const safe = lowest(
+      turned,
+      orders[0],
+      fine,
+      Math.min(most, scale),
+      options,
+      check,
+    );
     refuseLess(safe.texelsPerMetre, options);
     return { ...safe, rounds: found.rounds };
   }
@@ -263,7 +272,7 @@ function firstLayout(
     const tried = run
       ? [orders[0].slice().sort((a, b) => sizes[b] - sizes[a] || a - b)]
       : orders;
-    for (let scale = top; ; scale *= 0.97) {
+    for (let scale = top; ; scale = smaller(scale, turned, options)) {
       const masks = masksOf(looks, scale, grid);
       for (const order of tried) {
         check();
@@ -285,12 +294,61 @@ function firstLayout(
           ),
         };
       }
-      if (scale * scale * area < 1e-6)
-        throw new ArnikError(
-          `no place is left on the sheet of ${width} × ${height} px: free some of it, or ask for less padding`,
-        );
     }
   }
+}
+
+/**
+ * Whether so many points can lie on the sheet with the padding between them: circles of that width round them do not
+ * overlap, and lie on the sheet but for half of theirs.
+ */
+function mayHavePlace(
+  count: number,
+  margin: number,
+  { width, height, padding }: PackOptions,
+): boolean {
+  const across = width - 2 * margin;
+  const up = height - 2 * margin;
+  const needed = (count * Math.PI * padding ** 2) / 4;
+  return across > 0 && up > 0 && needed <= (across + padding) * (up + padding);
+}
+
+/** The largest island as long as this, in px, is as good as a point: what has no place now has none smaller. */
+const POINT = 0.1;
+/** Below so many px scales fall faster. */
+const SMALL = 2;
+
+/** The next scale to try. @throws ArnikError where islands are points already */
+function smaller(
+  scale: number,
+  items: readonly Turned[][],
+  options: PackOptions,
+): number {
+  let longest = 0;
+  for (const [{ width, height }] of items)
+    longest = Math.max(longest, width, height);
+  if (scale * longest < POINT) throw noPlace(options);
+  return scale * (scale * longest < SMALL ? 0.8 : 0.97);
+}
+
+const noPlace = ({ width, height }: PackOptions) =>
+  new ArnikError(
+    `no place is left on the sheet of ${width} × ${height} px: free some of it, or ask for less padding`,
+  );
+
+/** Whether islands at the wanted density cover no more than the sheet, and none is longer than its diagonal. */
+function mayFit(
+  turned: readonly Turned[][],
+  area: number,
+  { width, height, texelsPerMetre: wanted }: PackOptions,
+): boolean {
+  const diagonal = Math.hypot(width, height);
+  return (
+    area * wanted * wanted <= width * height &&
+    turned.every(
+      ([item]) => Math.max(item.width, item.height) * wanted <= diagonal,
+    )
+  );
 }
 
 /** @throws ArnikError where less than the wanted density came out */
@@ -311,9 +369,10 @@ function lowest(
   order: readonly number[],
   grid: Grid,
   from: number,
+  options: PackOptions,
   check: () => void,
 ): PackResult {
-  for (let scale = from; ; scale *= 0.97) {
+  for (let scale = from; ; scale = smaller(scale, items, options)) {
     check();
     const spots = placeAll(
       items.map((turns) =>

@@ -253,6 +253,42 @@ describe("packing by outline", () => {
   });
 });
 
+describe("packing without room", () => {
+  const six = Array.from({ length: 6 }, () => rectangle(0.5, 0.5));
+  const sheet = { width: 256, height: 256, rounds: 2 };
+  const pack = (more: object) =>
+    packIslands(
+      six,
+      { ...sheet, padding: 4, texelsPerMetre: 0, ...more },
+      () => {},
+    );
+
+  it("says so where padding and margin take all of the sheet, for a crowd as well", () => {
+    for (const padding of [256, 300, 4000])
+      expect(() => pack({ padding })).toThrow(/no place is left.*256 × 256 px/);
+    expect(() => pack({ margin: 128 })).toThrow(/no place is left/);
+    const crowd = Array.from({ length: 500 }, () => rectangle(0.5, 0.5));
+    expect(() =>
+      packIslands(
+        crowd,
+        { ...sheet, padding: 60, margin: 0, texelsPerMetre: 0 },
+        () => {},
+      ),
+    ).toThrow(/no place is left/);
+  });
+
+  it("still packs where padding takes most of the sheet", () => {
+    expect(pack({ padding: 90, margin: 0 }).texelsPerMetre).toBeGreaterThan(10);
+  });
+
+  it("does not draw what can't fit: a density far too high is refused at once", () => {
+    for (const texelsPerMetre of [1e4, 1e6, 1e9])
+      expect(() => pack({ texelsPerMetre })).toThrow(
+        /do not fit on a sheet of 256 × 256 px/,
+      );
+  });
+});
+
 describe("borders", () => {
   it("tell how far a place is from an island, negative inside", () => {
     const { field, across, up, cell, left, bottom, area, middle } = borderOf(
