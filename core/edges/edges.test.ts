@@ -72,6 +72,31 @@ describe("hard and smooth", () => {
     );
   });
 
+  it("change normals at the ends of what is marked only: those a file gave stay elsewhere", async () => {
+    const ball = sphere(10, 14);
+    const given = cornerNormals(ball).map((x, i) => (i % 3 ? x : -x));
+    const { asset } = await run(
+      assetOf({ ...ball, normals: given }),
+      "edges/mark",
+      { faces: ["p:60"], mesh: "game" },
+    );
+    const made = gameOf(asset);
+    const ends = new Set(
+      ball.corners.subarray(ball.faceStarts[60], ball.faceStarts[61]),
+    );
+    let kept = 0;
+    for (let c = 0; c < made.corners.length; c++)
+      if (!ends.has(made.corners[c])) {
+        kept++;
+        expect([...made.normals!.subarray(3 * c, 3 * c + 3)]).toEqual([
+          ...given.subarray(3 * c, 3 * c + 3),
+        ]);
+      }
+    expect(kept).toBeGreaterThan(500);
+    expect(made.normals).not.toEqual(given);
+    expect(countHard(made).hard).toBe(ends.size);
+  });
+
   it("lie where IDs and materials meet", async () => {
     const mesh = {
       ...cube(),

@@ -4,8 +4,10 @@ import { chosenFaces, FaceOptions } from "../asset/chosen-faces";
 import { onGames } from "../asset/other-mesh";
 import { MissingInputError } from "../errors";
 import { edgesOfFaces } from "../mesh/edges-of-faces";
+import type { Mesh } from "../mesh/mesh";
+import { faceCount } from "../mesh/mesh";
 import { defineOperation, field } from "../operation";
-import { shadeParts } from "./shade";
+import { changeShading, withHardEdges } from "./shade";
 
 class MarkOptions extends FaceOptions {
   @field({
@@ -61,11 +63,31 @@ export const markEdges = defineOperation({
     const chosen = new Set(
       [...chosenParts(asset, [])].filter((name) => wanted.has(name)),
     );
-    return shadeParts(asset, chosen, (mesh, part) => {
-      const marks = wanted.get(part)!;
-      return Uint8Array.from(marks, (mark, c) =>
-        mark ? value : (mesh.hard?.[c] ?? 0),
-      );
-    });
+    return changeShading(asset, chosen, (mesh, part) =>
+      markedAnew(mesh, wanted.get(part)!, value),
+    );
   },
 });
+
+/** Other marks on some edges; normals that the mesh has stay but at the ends of those that change. */
+function markedAnew(mesh: Mesh, marks: Uint8Array, value: 0 | 1): Mesh {
+  const { corners, faceStarts, normals } = mesh;
+  const hard = Uint8Array.from(marks, (mark, c) =>
+    mark ? value : (mesh.hard?.[c] ?? 0),
+  );
+  const shaded = withHardEdges(mesh, hard);
+  if (!normals || !shaded.normals) return shaded;
+  const touched = new Uint8Array(mesh.positions.length / 3);
+  for (let f = 0; f < faceCount(mesh); f++)
+    for (let c = faceStarts[f]; c < faceStarts[f + 1]; c++)
+      if (hard[c] !== (mesh.hard?.[c] ?? 0))
+        touched[corners[c]] = touched[
+          corners[c + 1 < faceStarts[f + 1] ? c + 1 : faceStarts[f]]
+        ] = 1;
+  return {
+    ...shaded,
+    normals: shaded.normals.map((x, i) =>
+      touched[corners[(i / 3) | 0]] ? x : normals[i],
+    ),
+  };
+}

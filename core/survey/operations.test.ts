@@ -167,6 +167,23 @@ describe("source-only faces", () => {
     expect(back.asset.parts[0].source!.sourceOnly).toBeNull();
   });
 
+  it("are what chosen game faces stand for", async () => {
+    const two = assetOf({
+      two: joined(sphere(12, 16), moved(cube(), 4, 0, 0)),
+    });
+    const [part] = two.parts;
+    const balls = faceCount(sphere(12, 16));
+    // The game mesh has the cube's faces first: its numbers are not the source's.
+    const game = joined(moved(cube(), 4, 0, 0), sphere(12, 16));
+    const { asset } = await run(
+      "source-only",
+      { ...two, parts: [{ ...part, game }] },
+      { faces: ["two:0-5"], mesh: "game" },
+    );
+    const marks = [...asset.parts[0].source!.sourceOnly!];
+    expect(marks).toEqual(marks.map((_, f) => (f < balls ? 0 : 1)));
+  });
+
   it("refuse what is no selection", async () => {
     const box = assetOf({ box: cube() });
     await expect(run("source-only", box, { faces: [] })).rejects.toThrow(

@@ -1,4 +1,5 @@
 import { spaced } from "../asset/asset";
+import { onSources } from "../asset/other-mesh";
 import { mapParts } from "../asset/parts";
 import { withSourceOnly } from "../asset/source-only";
 import { defineOperation, field } from "../operation";
@@ -17,13 +18,14 @@ export const markSourceOnly = defineOperation({
   id: "survey/source-only",
   stage: "survey",
   title: "Mark as source only",
-  about: "Chosen faces of the source bake but never reach the game mesh.",
+  about:
+    "Chosen faces of the source, or what chosen game faces stand for, bake but never reach the game mesh.",
   runs: "instant",
   takes: "source",
   makesResult: false,
   Options: SourceOnlyOptions,
   run(asset, options) {
-    const chosen = chosenFaces(asset, { ...options, mesh: "source" });
+    const chosen = chosenFaces(asset, onSources(asset, options));
     let count = 0;
     const next = mapParts(asset, (part) => {
       const own = chosen.find((each) => each.part === part);
