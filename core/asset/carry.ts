@@ -93,6 +93,8 @@ export function keepMarks(asset: Asset, before: Asset): Asset {
   return mapParts(asset, (part) => {
     const was = old.get(part.name);
     if (!was || part.repeat || part.game === was.game) return part;
+    // What was only moved has its marks still, and so has what was laid out before.
+    if (part.game && was.game && onlyMoved(part.game, was.game)) return part;
     const laid =
       was.game?.uvs ||
       was.game?.cuts ||
@@ -113,3 +115,10 @@ export function keepMarks(asset: Asset, before: Asset): Asset {
     };
   });
 }
+
+const onlyMoved = (mesh: Mesh, was: Mesh): boolean =>
+  mesh.corners === was.corners &&
+  mesh.uvs === was.uvs &&
+  mesh.cuts === was.cuts &&
+  mesh.texelWeights === was.texelWeights &&
+  mesh.ownNormals === was.ownNormals;

@@ -1,6 +1,9 @@
 import type { CollapseRecord, Deal } from "../mesh/collapse-record";
 import type { Mesh } from "../mesh/mesh";
 import type { MirrorPlane } from "../space/mirror-plane";
+import type { Matrix } from "../space/transform";
+import { transformPoints } from "../space/transform";
+import { dot } from "../space/vector";
 import { seekMeshes } from "./reduce-meshes";
 import { wholeMeshes } from "./symmetry";
 
@@ -54,5 +57,48 @@ export function dealOf(
     own: of(own),
     cap: of(cap),
     times: parts.map((part) => part.times),
+  };
+}
+
+/**
+ * The record of what was moved: seeking in it gives what it gave before, moved as well.
+ * @param m turns, scales evenly and moves
+ * @param factor how many times as long everything becomes
+ */
+export function movedRecord(
+  { parts, plane, record }: KeptRecord,
+  m: Matrix,
+  factor: number,
+): KeptRecord {
+  const turn: Matrix = [...m.slice(0, 12), 0, 0, 0, 1];
+  const moved = (point: readonly number[], by: Matrix) =>
+    [...transformPoints(Float32Array.from(point), by)] as [
+      number,
+      number,
+      number,
+    ];
+  const normal =
+    plane &&
+    (moved(plane.normal, turn).map((x) => x / factor) as [
+      number,
+      number,
+      number,
+    ]);
+  return {
+    parts,
+    plane: plane &&
+      normal && {
+        normal,
+        d: factor * plane.d + dot(normal, [m[12], m[13], m[14]]),
+      },
+    record: {
+      ...record,
+      centre: moved(record.centre, m),
+      positions: transformPoints(record.positions, turn),
+      places: transformPoints(record.places, turn),
+      rise: record.rise.map((x) => x * factor ** 4),
+      before: record.before.map((x) => x * factor ** 4),
+      area: record.area.map((x) => x * factor ** 2),
+    },
   };
 }

@@ -11,8 +11,10 @@ import {
   mismatchOf,
   stripMarkers,
 } from "../asset/match";
+import { previewOf } from "../asset/kept-record";
 import { pictureSize } from "../formats/picture";
 import { writeMeshFile } from "../formats/index";
+import { errorCurves } from "../mesh/collapse-record";
 import type { Mesh } from "../mesh/mesh";
 import { triangleCount, vertexCount } from "../mesh/mesh";
 import { triangulate } from "../mesh/triangulate";
@@ -456,6 +458,41 @@ describe("scale", () => {
     expect(set.parts[0].game!.positions).toEqual(
       set.parts[0].source!.positions,
     );
+  });
+
+  it("takes levels, the unwrap before and the record of the reduction along", async () => {
+    const ball = sphere(20, 30, 1, (a, t) => 0.05 * Math.sin(3 * a) * t);
+    const source = moved(ball, 2, 3, -1);
+    const { asset: reduced } = await runOperation(
+      findOperation("reduce/to-budget"),
+      createAsset("a", [createPart("p", 0, { source })]),
+      { triangles: 200, symmetry: "find" },
+      plainContext(),
+    );
+    const [part] = reduced.parts;
+    const before = {
+      ...reduced,
+      parts: [{ ...part, laid: part.game, levels: [part.game!] }],
+    };
+    const { asset: after } = await run("scale", before, {
+      factor: 3,
+      turn: "x+",
+    });
+    const [scaled] = after.parts;
+    expect(scaled.laid!.positions).toEqual(scaled.game!.positions);
+    expect(scaled.levels[0].positions).toEqual(scaled.game!.positions);
+    for (const budget of [60, 150]) {
+      const then = previewOf(before.record!, budget).get("p")!;
+      const now = previewOf(after.record!, budget).get("p")!;
+      expect([...now.corners]).toEqual([...then.corners]);
+      then.positions.forEach((_, i) => {
+        const [x, y, z] = then.positions.slice(i - (i % 3), i - (i % 3) + 3);
+        expect(now.positions[i]).toBeCloseTo(3 * [x, -z, y][i % 3], 4);
+      });
+    }
+    const curve = (asset: Asset) =>
+      errorCurves(asset.record!.record).all.rms.at(-3)!;
+    expect(curve(after) / curve(before)).toBeCloseTo(3, 3);
   });
 
   it("turns exactly and puts on the ground", async () => {

@@ -1,5 +1,6 @@
 import type { Asset } from "../asset/asset";
 import { extentsOf } from "../asset/extents";
+import { movedRecord } from "../asset/kept-record";
 import { mapParts } from "../asset/parts";
 import { MissingInputError } from "../errors";
 import { defineOperation, field } from "../operation";
@@ -160,6 +161,13 @@ function underMatrix(asset: Asset, m: Matrix): Asset {
       ...part,
       source: part.source && transformMesh(part.source, m),
       game: part.game && transformMesh(part.game, m),
+      laid: part.laid && transformMesh(part.laid, m),
+      levels: part.levels.map((level) => transformMesh(level, m)),
+      standIns: part.standIns.map((each) => ({
+        ...each,
+        rms: factor * each.rms,
+        max: factor * each.max,
+      })),
       dense: part.dense && transformMesh(part.dense, m),
       light: part.light && transformMesh(part.light, m),
       tried: part.tried && transformMesh(part.tried, m),
@@ -169,6 +177,7 @@ function underMatrix(asset: Asset, m: Matrix): Asset {
         matrix: [m, part.repeat.matrix, back].reduce(multiply),
       },
     })),
+    record: asset.record && movedRecord(asset.record, m, factor),
   };
 }
 
