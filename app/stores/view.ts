@@ -205,6 +205,7 @@ export const useView = defineStore("view", {
         tool: "part",
         place: null,
         subdivide: 0,
+        triedSources: false,
         preview: null,
         density: null,
         gameSize: 0,
@@ -253,7 +254,6 @@ export const useView = defineStore("view", {
       this.previewOwn = {};
       this.thin = null;
       this.without = {};
-      this.triedSources = false;
     },
     clearFaces() {
       this.choose({}, this.facesOf);

@@ -16,13 +16,10 @@ function show(on: boolean) {
   if (on && view.show !== "source" && view.show !== "compare")
     view.show = "source";
 }
-// The table forgets what was tried with every revision: a new trial comes after that.
+// A trial is shown at once, and gone with what it was tried on.
 watch(
   () => JSON.stringify(tried.value),
-  (now, before) => {
-    if (tried.value && now !== before)
-      void nextTick(() => nextTick(() => show(true)));
-  },
+  () => show(tried.value !== null),
 );
 onBeforeUnmount(() => (view.triedSources = false));
 function take() {
