@@ -81,15 +81,19 @@ export class Uploads {
       }
   }
 
-  /** Removes what was forgotten: what no job names and is a day old, and files that never arrived whole. */
-  sweep(named: ReadonlySet<string>): void {
+  /**
+   * Removes what was forgotten: what no job names and is a day old, what only jobs name that are done (a server that
+   * was killed just then could not), and files that never arrived whole.
+   */
+  sweep(named: ReadonlySet<string>, done: ReadonlySet<string>): void {
     if (!existsSync(folderOf(this.data))) return;
     for (const name of readdirSync(folderOf(this.data))) {
       if (named.has(name) || this.arriving.has(name)) continue;
       const path = join(folderOf(this.data), name);
       const age =
         Date.now() - (statSync(path, { throwIfNoEntry: false })?.mtimeMs ?? 0);
-      if (name.endsWith(".part") || age > KEPT) rmSync(path, { force: true });
+      if (name.endsWith(".part") || done.has(name) || age > KEPT)
+        rmSync(path, { force: true });
     }
   }
 }

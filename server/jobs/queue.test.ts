@@ -1,4 +1,10 @@
-import { mkdtempSync, rmSync } from "node:fs";
+import {
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  rmSync,
+  writeFileSync,
+} from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import fc from "fast-check";
@@ -8,7 +14,7 @@ import { CancelledError } from "../../core/errors";
 import { DiskFullError, LostError } from "../errors";
 import { Store } from "../store/store";
 import type { StoreClient } from "../store/store-client";
-import { Uploads } from "../uploads";
+import { KEPT, uploadPath, Uploads } from "../uploads";
 import type { Work, WorkDone } from "./messages";
 import { JobQueue } from "./queue";
 import type { WorkProcess } from "./work-process";
@@ -41,7 +47,8 @@ function faulty(): StoreClient {
   }) as unknown as StoreClient;
 }
 
-type Way = "done" | "fails" | "dies" | "hangs until stopped";
+type Way =
+  "done" | "fails" | "dies" | "hangs until stopped" | "dies when it is stored";
 
 /** A process whose work ends as its options say. */
 const worker = (): WorkProcess =>
@@ -58,6 +65,8 @@ const worker = (): WorkProcess =>
       await store.database.write((trx) =>
         store.jobs.finish(trx, work.job, { title: "worked" }),
       );
+      if (way === "dies when it is stored")
+        throw new LostError("the work's process was ended");
       return { revision: work.revision, report: {}, title: "worked" };
     },
     end: () => Promise.resolve(),
@@ -67,15 +76,23 @@ async function setUp() {
   faults = [];
   const queue = new JobQueue(faulty(), new Uploads(folder), worker(), worker());
   const row = await store.createAsset(createAsset("a"), "began");
-  const accept = (way: Way) =>
+  const accept = (way: Way, files: readonly string[] = []) =>
     queue.accept({
       asset_id: row.id,
       revision_id: row.head,
       operation: "bake/maps",
       options: JSON.stringify({ way }),
-      uploads: "[]",
+      uploads: JSON.stringify(files.map((id) => ({ id, name: `${id}.obj` }))),
     });
   return { queue, row, accept };
+}
+
+/** A file that has been sent. */
+function sent(digit: string): string {
+  const id = digit.repeat(32);
+  mkdirSync(join(folder, "uploads"), { recursive: true });
+  writeFileSync(uploadPath(folder, id), "v 0 0 0");
+  return id;
 }
 
 async function ended(queue: JobQueue, id: number): Promise<string> {
@@ -211,6 +228,43 @@ describe("the queue", () => {
     ).rejects.toThrow(/a\.obj is no longer kept/);
     expect(await store.jobs.of(row.id)).toEqual([]);
     await queue.close();
+  });
+
+  it("drops the files of what is done, also where the work ended just when it was stored", async () => {
+    const { queue, accept } = await setUp();
+    const [lost, kept] = [sent("a"), sent("b")];
+    const job = await accept("dies when it is stored", [lost]);
+    await ended(queue, job.id);
+    for (let tries = 0; existsSync(uploadPath(folder, lost)); tries++) {
+      expect(tries).toBeLessThan(400);
+      await new Promise((resolve) => setTimeout(resolve, 5));
+    }
+    expect((await store.jobs.get(job.id)).state).toBe("done");
+    const failed = await accept("fails", [kept]);
+    await ended(queue, failed.id);
+    expect(existsSync(uploadPath(folder, kept))).toBe(true);
+    await queue.close();
+  });
+
+  it("sweeps away at the next start what a kill left of jobs that were done", async () => {
+    const { queue, accept } = await setUp();
+    const [left, wanted, fresh] = [sent("c"), sent("d"), sent("e")];
+    await ended(queue, (await accept("done", [left])).id);
+    await ended(queue, (await accept("fails", [wanted])).id);
+    // As if the server had been killed before it removed the file.
+    sent("c");
+    const next = new JobQueue(
+      faulty(),
+      new Uploads(folder),
+      worker(),
+      worker(),
+    );
+    await next.sweep(KEPT);
+    expect(
+      [left, wanted, fresh].map((id) => existsSync(uploadPath(folder, id))),
+    ).toEqual([false, true, true]);
+    await queue.close();
+    await next.close();
   });
 
   it("runs again what did not end well, never what is done", async () => {

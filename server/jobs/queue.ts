@@ -222,9 +222,11 @@ export class JobQueue extends EventEmitter<{ event: [string] }> {
     const since = new Date(Date.now() - kept).toISOString();
     const jobs = await this.store.jobs.withUploads(since);
     const rows = [...jobs, ...[...this.live.values()].map(({ row }) => row)];
-    this.uploads.sweep(
-      new Set(rows.flatMap((row) => uploadsOf(row).map(({ id }) => id))),
-    );
+    const filesOf = (done: boolean) =>
+      rows
+        .filter((row) => (row.state === "done") === done)
+        .flatMap((row) => uploadsOf(row).map(({ id }) => id));
+    this.uploads.sweep(new Set(filesOf(false)), new Set(filesOf(true)));
   }
 
   /** Stops all work; jobs that were under way are marked interrupted at the next start. */
@@ -315,6 +317,7 @@ export class JobQueue extends EventEmitter<{ event: [string] }> {
     const write = async () => {
       if (await this.store.jobs.set(live.row.id, { state, error })) return;
       live.row = await this.store.jobs.get(live.row.id);
+      if (live.row.state === "done") this.uploads.drop(uploadsOf(live.row));
     };
     try {
       await write();

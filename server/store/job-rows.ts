@@ -30,13 +30,14 @@ export class JobRows {
       .limit(most);
   }
 
-  /** All jobs whose files may still be wanted: not done, and not ended before a time. */
-  async withUploads(since: string): Promise<Pick<JobRow, "id" | "uploads">[]> {
+  /** All jobs with files that did not end before a time. */
+  async withUploads(
+    since: string,
+  ): Promise<Pick<JobRow, "id" | "uploads" | "state">[]> {
     return this.database
       .read("jobs")
-      .select("id", "uploads")
+      .select("id", "uploads", "state")
       .whereNot({ uploads: "[]" })
-      .whereNot({ state: "done" })
       .where((query) => query.whereNull("ended").orWhere("ended", ">", since));
   }
 
