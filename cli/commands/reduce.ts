@@ -100,7 +100,7 @@ export const reduce = defineCommand({
 });
 
 /** Flags that only one method heeds. */
-const ONLY_WITH: Record<string, (typeof METHODS)[number]> = {
+const ONLY_WITH: Record<string, string> = {
   symmetric: "to-budget",
   unseen: "to-budget",
   smallest: "to-budget",

@@ -34,14 +34,13 @@ export interface Unbroken {
   triangles: number;
 }
 
-export interface BreakingPart {
-  name: string;
-  /** The source that is reduced, and how often it is placed. */
+/** A part of the record. */
+export type BreakingPart = KeptRecord["parts"][number] & {
+  /** The source that is reduced. */
   mesh: Mesh;
-  times: number;
   /** Whether something may stand in its place. */
   free: boolean;
-}
+};
 
 /**
  * Finds what can stand for parts that break under a budget: a simple shape of no more triangles that comes nearer
@@ -51,7 +50,7 @@ export interface BreakingPart {
  */
 export function insteadOfBroken(
   record: CollapseRecord,
-  parts: readonly (BreakingPart & KeptRecord["parts"][number])[],
+  parts: readonly BreakingPart[],
   budget: number,
   own: Readonly<Record<string, number>>,
   cap: Readonly<Record<string, number>>,

@@ -16,7 +16,7 @@ import { halvesOf, SYMMETRIES, wholeMeshes } from "../asset/symmetry";
 import { MissingInputError } from "../errors";
 import type { CollapseWeights } from "../mesh/collapse-planes";
 import { DEFAULT_WEIGHTS } from "../mesh/collapse-planes";
-import type { ErrorCurve } from "../mesh/collapse-record";
+import type { Deal, ErrorCurve } from "../mesh/collapse-record";
 import { errorCurves } from "../mesh/collapse-record";
 import type { Mesh } from "../mesh/mesh";
 import { joinMeshes, triangleCount } from "../mesh/mesh";
@@ -422,12 +422,7 @@ function reduceAsset(
     parts,
     finishDeal(
       reduction,
-      dealOf(
-        parts,
-        left - unbroken.triangles,
-        { ...own, ...givenUp(unbroken) },
-        cap,
-      ),
+      dealWithout(unbroken, parts, left, own, cap),
       spanOf(context, 0.75, 1),
     ),
   );
@@ -468,9 +463,22 @@ function reduceAsset(
 
 const NONE_BROKEN: Unbroken = { instead: new Map(), shapes: [], triangles: 0 };
 
-/** Own budgets under which nothing is left of what something else stands for. */
-const givenUp = ({ instead }: Unbroken): Record<string, number> =>
-  Object.fromEntries([...instead.keys()].map((name) => [name, 1]));
+/** A deal that leaves nothing of parts for which something else stands, and its triangles to the others. */
+function dealWithout(
+  { instead, triangles }: Unbroken,
+  parts: KeptRecord["parts"],
+  budget: number,
+  own: Readonly<Record<string, number>>,
+  cap: Readonly<Record<string, number>>,
+): Deal {
+  // With one triangle of its own a mesh is given up whole: that one is not used.
+  const unused = parts.reduce(
+    (sum, { name, times }) => sum + (instead.has(name) ? times : 0),
+    0,
+  );
+  const one = Object.fromEntries([...instead.keys()].map((name) => [name, 1]));
+  return dealOf(parts, budget - triangles + unused, { ...own, ...one }, cap);
+}
 
 /** What a part's own budget leaves beside its shapes. @throws MissingInputError where that is nothing */
 function restOf(own: number, shape: Mesh | undefined, name: string): number {
