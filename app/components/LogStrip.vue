@@ -2,6 +2,7 @@
 import Button from "primevue/button";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
+import SentElsewhere from "./SentElsewhere.vue";
 
 const workshop = useWorkshop();
 const view = useView();
@@ -51,7 +52,7 @@ const share = computed(
           label="Cancel"
           @click="
             workshop.sending
-              ? workshop.stop?.()
+              ? workshop.sending.stop()
               : workshop.cancel(workshop.job!.id)
           "
         />
@@ -96,6 +97,7 @@ const share = computed(
         workshop.word || workshop.asset!.title
       }}</span>
     </div>
+    <SentElsewhere />
     <div class="side">
       <button
         class="step-button"

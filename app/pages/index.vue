@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import Button from "primevue/button";
 import { UNNAMED } from "../../core/asset/asset";
+import SentElsewhere from "../components/SentElsewhere.vue";
 import { spaced } from "../components/figures";
 import { Refusal, call } from "../stores/api";
 import type { AssetState, AssetSummary } from "../stores/types";
@@ -59,6 +60,7 @@ const stale = (asset: AssetSummary) =>
       </div>
       <Button label="Begin an asset" @click="begin" />
     </header>
+    <SentElsewhere />
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <p v-if="assets && !assets.length" class="muted empty">
       There is no asset yet. Begin one, then drop OBJ, PLY, STL, GLB or glTF

@@ -7,21 +7,55 @@ import type { AssetState, Job, OperationInfo } from "./types";
 const SLOW = 500;
 export const LIVE = new Set(["queued", "running"]);
 
-/** The asset on the table, its jobs, and what can be done to it. */
+/** Files on their way to the server, and the asset they were chosen for. */
+export interface Sending {
+  id: number;
+  asset: number;
+  /** Name of that asset. */
+  to: string;
+  /** The file that is being sent, and the share of it that has gone. */
+  name: string;
+  share: number;
+  stop: () => void;
+}
+
+/** An action that was asked for and has no answer yet. */
+interface Pending {
+  id: number;
+  asset: number;
+  /** The action with its options as JSON: the same asked twice is done once. */
+  key: string;
+}
+
+type Reference = Pick<AssetState, "id"> & { name: string };
+
+/**
+ * The asset on the table, its jobs, and what can be done to it.
+ *
+ * Each call belongs to the asset it was made for: an answer for another one
+ * never reaches the table. Own actions follow one another, each on the
+ * revision that the one before it made; where one fails, those that waited
+ * for it are dropped.
+ */
 export const useWorkshop = defineStore("workshop", {
   state: () => ({
     asset: null as AssetState | null,
     operations: [] as OperationInfo[],
     word: "" as string,
     error: "" as string,
-    /** An operation answered within the request is under way. */
-    busy: false,
-    sending: null as { name: string; share: number } | null,
+    /** All that is being sent, for this asset or another. */
+    sent: [] as Sending[],
+    pending: [] as Pending[],
     /** Title of an operation whose answer takes long enough to be told. */
     slow: "",
-    /** Stops what is being sent or answered. */
+    /** Stops what is being answered. */
     stop: null as (() => void) | null,
     source: null as EventSource | null,
+    /** Ends when the last own action has. */
+    last: Promise.resolve(),
+    /** Counts calls; the newest whose answer is shown. */
+    asked: 0,
+    shown: 0,
   }),
   getters: {
     job: (state): Job | null =>
@@ -38,6 +72,14 @@ export const useWorkshop = defineStore("workshop", {
       state.asset?.standing
         .filter((each) => each.state === "stale")
         .map((each) => each.stage) ?? [],
+    /** What is being sent for the asset that is shown. */
+    sending: (state): Sending | null =>
+      state.sent.find((each) => each.asset === state.asset?.id) ?? null,
+    /** What is being sent for another one. */
+    sendingElsewhere: (state): Sending | null =>
+      state.sent.find((each) => each.asset !== state.asset?.id) ?? null,
+    busy: (state): boolean =>
+      state.pending.some((each) => each.asset === state.asset?.id),
     locked(): boolean {
       return this.busy || this.sending !== null || this.job !== null;
     },
@@ -46,12 +88,16 @@ export const useWorkshop = defineStore("workshop", {
     async open(id: number) {
       this.word = "";
       this.error = "";
+      const ticket = ++this.asked;
       const [asset, operations] = await Promise.all([
         call<AssetState>("GET", `assets/${id}`),
         this.operations.length
           ? this.operations
           : call<OperationInfo[]>("GET", "operations"),
       ]);
+      // The page may have gone on to another asset meanwhile.
+      if (ticket < this.shown) return;
+      this.shown = ticket;
       this.asset = asset;
       this.operations = operations;
       this.listen();
@@ -68,6 +114,7 @@ export const useWorkshop = defineStore("workshop", {
       this.source?.close();
       this.source = null;
       this.asset = null;
+      this.shown = ++this.asked;
     },
     async hear(data: string) {
       const { asset } = this;
@@ -87,149 +134,216 @@ export const useWorkshop = defineStore("workshop", {
       if (told.job.state === "failed")
         this.error = told.job.error ?? "the job failed";
       if (told.job.state === "done")
-        this.word = String(told.job.report?.title ?? "done");
+        this.say(String(told.job.report?.title ?? "done"));
       if (told.job.state === "cancelled")
-        this.word = "Cancelled; nothing was changed";
+        this.say("Cancelled; nothing was changed");
+    },
+    /** News; what went wrong before it is over. */
+    say(word: string) {
+      this.word = word;
+      this.error = "";
+    },
+    /** Shows the answer of an action, unless another asset is on the table by now. */
+    show(answer: AssetState): boolean {
+      if (this.asset?.id !== answer.id) return false;
+      this.shown = ++this.asked;
+      this.asset = answer;
+      return true;
+    },
+    /** Looks at the asset again. @throws Refusal */
+    async look() {
+      if (!this.asset) return;
+      const { id } = this.asset;
+      const ticket = ++this.asked;
+      const answer = await call<AssetState>("GET", `assets/${id}`);
+      // What was asked for before a newer answer came knows less than that.
+      if (this.asset?.id !== id || ticket < this.shown) return;
+      this.shown = ticket;
+      this.asset = answer;
     },
     async refresh() {
-      if (!this.asset) return;
-      try {
-        this.asset = await call<AssetState>("GET", `assets/${this.asset.id}`);
-      } catch (error) {
-        this.fail(error);
-      }
+      const on = this.reference();
+      await this.look().catch((error: unknown) => this.fail(error, on));
     },
-    fail(error: unknown) {
+    /** What went wrong with an action on an asset: the one that is shown, if no other is named. */
+    fail(error: unknown, by?: Reference | null) {
+      const on = by ?? this.reference();
+      if (!on) return;
+      const here = this.asset?.id === on.id;
+      const where = here ? "" : `${on.name}: `;
       if (error instanceof Stopped) {
-        this.word = "Stopped; nothing was changed";
-        void this.refreshQuietly();
+        this.word = `${where}Stopped; nothing was changed`;
+        if (here) void this.look().catch(() => undefined);
         return;
       }
-      this.error = error instanceof Error ? error.message : String(error);
-      if (error instanceof Refusal && error.status === 409)
-        void this.refreshQuietly();
+      this.error = where + (error instanceof Error ? error.message : error);
+      if (here && error instanceof Refusal && error.status === 409)
+        void this.look().catch(() => undefined);
     },
-    async refreshQuietly() {
-      if (this.asset)
-        this.asset = await call<AssetState>(
-          "GET",
-          `assets/${this.asset.id}`,
-        ).catch(() => this.asset);
+    /** Does something to an asset after all that was asked before. `again`: also where the same is asked already. */
+    async act(
+      on: Reference,
+      key: string,
+      what: (revision: number) => Promise<void>,
+      again = false,
+    ) {
+      const ofAsset = (each: Pending) => each.asset === on.id;
+      if (!again && this.pending.some((p) => ofAsset(p) && p.key === key))
+        return;
+      const id = ++this.asked;
+      this.pending.push({ id, asset: on.id, key });
+      this.last = this.last.then(async () => {
+        // Dropped, as what came before it failed.
+        if (!this.pending.some((each) => each.id === id)) return;
+        this.error = "";
+        try {
+          await what(
+            this.asset?.id === on.id
+              ? this.asset.revision
+              : (await call<AssetState>("GET", `assets/${on.id}`)).revision,
+          );
+        } catch (error) {
+          this.pending = this.pending.filter((each) => !ofAsset(each));
+          this.fail(error, on);
+        }
+        this.pending = this.pending.filter((each) => each.id !== id);
+      });
+      await this.last;
     },
-    /** Runs an operation on the asset as it is shown. */
+    /** Runs an operation on an asset: the one that is shown, if no other is named. */
     async run(
       operation: string,
       options: object,
       uploads: { id: string; name: string }[] = [],
+      of?: Reference,
     ) {
-      if (!this.asset || this.busy) return;
-      this.busy = true;
-      this.error = "";
-      const signal = this.stoppable();
-      const telling = setTimeout(
-        () =>
-          (this.slow =
-            this.operations.find((each) => each.id === operation)?.title ??
-            "Working"),
-        SLOW,
+      const on = of ?? this.reference();
+      if (!on) return;
+      const title =
+        this.operations.find((each) => each.id === operation)?.title ??
+        "Working";
+      await this.act(
+        on,
+        JSON.stringify([operation, options, uploads]),
+        async (revision) => {
+          const abort = new AbortController();
+          const telling = setTimeout(() => {
+            if (this.asset?.id === on.id) this.slow = title;
+          }, SLOW);
+          this.stop = () => abort.abort();
+          try {
+            const { asset, job } = await call<{
+              asset: AssetState;
+              job: Job | null;
+            }>(
+              "POST",
+              `assets/${on.id}/run`,
+              { revision, operation, options, uploads },
+              abort.signal,
+            );
+            if (!this.show(asset)) this.say(`${on.name}: ${asset.title}`);
+            else if (!job) this.say(asset.title);
+          } finally {
+            clearTimeout(telling);
+            this.slow = "";
+            this.stop = null;
+          }
+        },
       );
-      try {
-        const { asset, job } = await call<{
-          asset: AssetState;
-          job: Job | null;
-        }>(
-          "POST",
-          `assets/${this.asset.id}/run`,
-          {
-            revision: this.asset.revision,
-            operation,
-            options,
-            uploads,
-          },
-          signal,
-        );
-        this.asset = asset;
-        if (!job) this.word = asset.title;
-      } catch (error) {
-        this.fail(error);
-      } finally {
-        clearTimeout(telling);
-        this.slow = "";
-        this.stop = null;
-        this.busy = false;
-      }
     },
-    /** The signal of what begins now; `stop` gives it. */
-    stoppable(): AbortSignal {
-      const abort = new AbortController();
-      this.stop = () => abort.abort();
-      return abort.signal;
+    reference(): Reference | null {
+      return this.asset
+        ? { id: this.asset.id, name: this.asset.document.name }
+        : null;
     },
-    /** Sends files, then runs the operation that takes them. */
+    /** Sends files for the asset that is shown, then runs the operation that takes them on it, whatever is shown by then. */
     async send(operation: string, files: File[], options: object) {
+      const on = this.reference();
+      if (!on || this.sending) return;
       this.error = "";
-      const sent: { id: string; name: string }[] = [];
-      const signal = this.stoppable();
+      const abort = new AbortController();
+      const id = ++this.asked;
+      this.sent.push({
+        id,
+        asset: on.id,
+        to: on.name,
+        name: "",
+        share: 0,
+        stop: () => abort.abort(),
+      });
+      const mine = () => this.sent.findIndex((each) => each.id === id);
+      const uploads: { id: string; name: string }[] = [];
       try {
         for (const file of files) {
-          this.sending = { name: file.name, share: 0 };
-          sent.push(
+          Object.assign(this.sent[mine()], { name: file.name, share: 0 });
+          uploads.push(
             await upload(
               file,
-              (share) => (this.sending = { name: file.name, share }),
-              signal,
+              (share) => (this.sent[mine()].share = share),
+              abort.signal,
             ),
           );
         }
       } catch (error) {
-        this.fail(error);
+        this.fail(error, on);
         return;
       } finally {
-        this.sending = null;
-        this.stop = null;
+        this.sent.splice(mine(), 1);
       }
-      await this.run(operation, options, sent);
+      await this.run(operation, options, uploads, on);
     },
+    /** One step through the revisions, or all stale stages anew. Undo and redo asked again before the answer are a further step. */
     async step(way: "undo" | "redo" | "up-to-date") {
-      if (!this.asset || this.locked) return;
-      this.error = "";
-      try {
-        const answer = await call<AssetState | { asset: AssetState }>(
-          "POST",
-          `assets/${this.asset.id}/${way}`,
-          { revision: this.asset.revision },
-        );
-        this.asset = "asset" in answer ? answer.asset : answer;
-        if (way !== "up-to-date")
-          this.word = `${way === "undo" ? "Back" : "Forward"} to: ${this.asset.title}`;
-      } catch (error) {
-        this.fail(error);
-      }
+      const on = this.reference();
+      if (!on || this.sending || this.job) return;
+      const further = way !== "up-to-date";
+      await this.act(
+        on,
+        way,
+        async (revision) => {
+          if (this.asset?.id === on.id) {
+            const { canUndo, canRedo } = this.asset;
+            if (this.job || (further && !(way === "undo" ? canUndo : canRedo)))
+              return;
+          }
+          const answer = await call<AssetState | { asset: AssetState }>(
+            "POST",
+            `assets/${on.id}/${way}`,
+            { revision },
+          );
+          const asset = "asset" in answer ? answer.asset : answer;
+          if (this.show(asset) && further)
+            this.say(
+              `${way === "undo" ? "Back" : "Forward"} to: ${asset.title}`,
+            );
+        },
+        further,
+      );
     },
     /** Makes an older revision the newest one again. */
-    async restore(revision: number) {
-      if (!this.asset || this.locked) return;
-      this.error = "";
-      try {
-        this.asset = await call<AssetState>(
+    async restore(to: number) {
+      const on = this.reference();
+      if (!on || this.sending || this.job) return;
+      await this.act(on, `restore ${to}`, async (revision) => {
+        const asset = await call<AssetState>(
           "POST",
-          `assets/${this.asset.id}/restore`,
-          { revision: this.asset.revision, to: revision },
+          `assets/${on.id}/restore`,
+          { revision, to },
         );
-        this.word = this.asset.title;
-      } catch (error) {
-        this.fail(error);
-      }
+        if (this.show(asset)) this.say(asset.title);
+      });
     },
     async cancel(job: number) {
+      const on = this.reference();
       await call("POST", `jobs/${job}/cancel`).catch((error: unknown) =>
-        this.fail(error),
+        this.fail(error, on),
       );
     },
     async again(job: number) {
+      const on = this.reference();
       this.error = "";
       await call("POST", `jobs/${job}/again`).catch((error: unknown) =>
-        this.fail(error),
+        this.fail(error, on),
       );
       await this.refresh();
     },
