@@ -11,7 +11,7 @@ import {
 } from "../../tests/shapes";
 import type { Asset } from "../asset/asset";
 import { createAsset, createPart } from "../asset/asset";
-import { reduceTogether } from "../asset/reduce-meshes";
+import { recordTogether, reduceTogether } from "../asset/reduce-meshes";
 import { buildEdges } from "../mesh/edges";
 import type { Mesh } from "../mesh/mesh";
 import { faceComponents } from "../mesh/components";
@@ -193,6 +193,25 @@ describe("reducing what is dirty", () => {
     const small = reduce(alone, 300);
     expect(triangleCount(small)).toBe(triangleCount(split));
     expect(usesOf(small).every((uses) => uses === 2)).toBe(true);
+  });
+});
+
+describe("a vertex of very many faces", () => {
+  it("is not gone round again with each edge that falls into it", () => {
+    // Half of its plate has come to hang at one vertex before long.
+    let looks = 0;
+    recordTogether(
+      [cadPart(6, 25_000)],
+      1000,
+      {},
+      {
+        ...plainContext(),
+        check: () => {
+          if (++looks > 100) throw new Error("it does not come to an end");
+        },
+      },
+    );
+    expect(looks).toBeLessThan(100);
   });
 });
 
