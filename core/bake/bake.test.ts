@@ -146,6 +146,35 @@ describe("several sheets", () => {
 });
 
 describe("normal maps", () => {
+  it("tell what hangs over an open border of the source from what meets none", async () => {
+    const source = sheetMesh(8);
+    const game = unwrapped({
+      ...sheetMesh(1),
+      positions: sheetMesh(1).positions.map((x) => 1.02 * x),
+    });
+    const asset = createAsset("sheet", [
+      createPart("sheet", 0, { source, game }),
+    ]);
+    const { figures, maps } = await bakeMaps(asset, wanted, context);
+    expect(figures.missed).toBe(0);
+    expect(figures.overhanging).toBeGreaterThan(0.02);
+    expect(figures.overhanging).toBeLessThan(0.06);
+    expect(maps).toHaveLength(1);
+    // Closer rays than the border is away: those texels met nothing.
+    const near = await bakeMaps(asset, { ...wanted, distance: 0.002 }, context);
+    expect(near.figures.overhanging + near.figures.missed).toBeCloseTo(
+      figures.overhanging,
+      5,
+    );
+    expect(near.figures.missed).toBeGreaterThan(0.01);
+    // Inside a closed source nothing ends.
+    const closed = (
+      await bakeMaps(ball(), { ...wanted, distance: 1e-5 }, context)
+    ).figures;
+    expect(closed.overhanging).toBe(0);
+    expect(closed.missed).toBeGreaterThan(0.01);
+  });
+
   it("give the source's normals back, with few texels missed", async () => {
     const asset = ball();
     const { maps, figures } = await bakeMaps(asset, wanted, context);

@@ -16,8 +16,10 @@ export interface MapsWanted extends SceneOptions {
 }
 
 export interface BakeFigures {
-  /** Share of samples whose ray met nothing. */
+  /** Share of samples whose ray met nothing, though the source does not end there. */
   missed: number;
+  /** Share of samples that hang over an open border of the source, and take what lies at that border. */
+  overhanging: number;
   rays: number;
   raysPerSecond: number;
   /** Share of texels covered. */
@@ -57,7 +59,7 @@ export async function bakeMaps(
     ),
   );
   const maps: BakedMap[] = [];
-  const sums = { samples: 0, missed: 0, rays: 0, texels: 0 };
+  const sums = { samples: 0, missed: 0, overhanging: 0, rays: 0, texels: 0 };
   const start = performance.now();
   // One sheet after the other: only one is held whole at a time.
   for (const [t, tile] of tiles.entries()) {
@@ -86,7 +88,8 @@ export async function bakeMaps(
     sums.texels += done.texels;
     for (const each of bands) {
       sums.samples += each.samples;
-      sums.missed += each.missed;
+      sums.missed += each.missed - each.overhanging;
+      sums.overhanging += each.overhanging;
       sums.rays += each.rays;
     }
   }
@@ -94,7 +97,8 @@ export async function bakeMaps(
   return {
     maps,
     figures: {
-      missed: sums.samples ? sums.missed / sums.samples : 0,
+      missed: sums.missed / Math.max(1, sums.samples),
+      overhanging: sums.overhanging / Math.max(1, sums.samples),
       rays: sums.rays,
       raysPerSecond: Math.round(sums.rays / Math.max(seconds, 1e-6)),
       covered: sums.texels / (width * height * tiles.length),

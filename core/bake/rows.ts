@@ -21,7 +21,9 @@ export interface RowResult {
   /** texelCount: samples that landed on an island. */
   covered: Uint8Array;
   samples: number;
+  /** Samples whose ray met nothing, and those of them that only hang over an open border of the source. */
   missed: number;
+  overhanging: number;
   rays: number;
 }
 
@@ -65,7 +67,8 @@ function cosineDome(count: number): Float32Array {
 /**
  * Bakes a band of rows: every sample of a texel that lies on a game triangle sends a ray from outside along
  * the smoothed direction, takes the source's normal where it first meets a front face, and turns it into the
- * tangent space of the game mesh. A sample whose ray meets nothing is counted and takes the closest point.
+ * tangent space of the game mesh. A sample whose ray meets nothing is counted and takes the closest point; where
+ * that lies on an open border of the source, within reach, the game mesh only hangs over there.
  */
 export function bakeRows(
   scene: BakeScene,
@@ -80,6 +83,7 @@ export function bakeRows(
     covered: new Uint8Array(count),
     samples: 0,
     missed: 0,
+    overhanging: 0,
     rays: 0,
   };
   const baker = new SampleBaker(scene, tools, result);
@@ -179,7 +183,7 @@ class SampleBaker {
       !this.catchSource(4 * canvas.distance)
     ) {
       this.result.missed++;
-      this.takeClosest();
+      if (this.takeClosest()) this.result.overhanging++;
     }
     this.store(texel, canvas.tangents[12 * t + 3]);
     // One look at the sky a texel is enough; its grain is finer than what the other samples would add.
@@ -239,9 +243,11 @@ class SampleBaker {
     return false;
   }
 
-  private takeClosest(): void {
+  /** Takes the source's closest point; whether that lies on an open border of it, within twice the part's distance. */
+  private takeClosest(): boolean {
     const { p } = this;
     let best = Infinity;
+    let overhangs = false;
     for (const target of this.canvas.targets) {
       const closest = this.tools.closest[target];
       const triangle = closest.find(p[0], p[1], p[2], best);
@@ -251,11 +257,18 @@ class SampleBaker {
       this.hit[1] = closest.y;
       this.hit[2] = closest.z;
       this.takeNormal(target, triangle, closest.u, closest.v);
+      overhangs = onBorder(
+        this.scene.targets[target].open[triangle],
+        closest.u,
+        closest.v,
+      );
     }
     if (best === Infinity) {
       this.hit.set(p);
       this.source.set(this.n);
     }
+    // A corner of the outline hangs over farther than its sides.
+    return overhangs && best <= (2 * this.canvas.distance) ** 2;
   }
 
   private takeNormal(
@@ -360,6 +373,19 @@ class SampleBaker {
     this.result.rays += dome.length / 3;
     this.result.sky[texel] = (3 * open) / dome.length;
   }
+}
+
+/** Whether the point of a triangle with weights u and v of its second and third corner lies on an open side or corner. */
+function onBorder(open: number, u: number, v: number): boolean {
+  const near = 1e-5;
+  return (
+    ((open & 1) !== 0 && v < near) ||
+    ((open & 2) !== 0 && u + v > 1 - near) ||
+    ((open & 4) !== 0 && u < near) ||
+    ((open & 8) !== 0 && u + v < near) ||
+    ((open & 16) !== 0 && u > 1 - near) ||
+    ((open & 32) !== 0 && v > 1 - near)
+  );
 }
 
 /** Weighted sum of the three corners' values. */

@@ -1,9 +1,10 @@
 import type { Asset, Part } from "../asset/asset";
 import { mapParts } from "../asset/parts";
 import { workedParts } from "../asset/repeats";
+import { buildEdges } from "../mesh/edges";
 import { hardAbove } from "../mesh/hard-angle";
 import type { Mesh } from "../mesh/mesh";
-import { cornerNormals } from "../mesh/normals";
+import { cornerNormals, nextCorners } from "../mesh/normals";
 import { settledOf } from "../mesh/settle/settled-of";
 import { tangentsOf } from "../mesh/tangents";
 import type { Triangulation } from "../mesh/triangulate";
@@ -25,6 +26,8 @@ export interface Target {
   bvh: Bvh;
   /** 9 × triangleCount: normals at the three corners. */
   normals: Float32Array;
+  /** triangleCount: bit k where the edge from corner k is an open border, bit 3 + k where corner k lies on one. */
+  open: Uint8Array;
 }
 
 /** Game triangles of one part in the sheet. */
@@ -151,15 +154,39 @@ function targetOf(meshes: readonly Mesh[]): Target {
   const positions = new Float32Array(9 * count);
   const normals = new Float32Array(9 * count);
   const indices = new Uint32Array(3 * count).map((_, i) => i);
+  const open = new Uint8Array(count);
   let at = 0;
   meshes.forEach((mesh, m) => {
     const shading = sourceNormals(mesh);
     gather(positions.subarray(9 * at), mesh.positions, splits[m].vertices, 3);
     gather(normals.subarray(9 * at), shading, splits[m].corners, 3);
+    open.set(openSides(mesh, splits[m]), at);
     at += splits[m].faces.length;
   });
   const bvh = buildBvh(positions, indices);
-  return { tree: widen(bvh), bvh, normals };
+  return { tree: widen(bvh), bvh, normals, open };
+}
+
+/** triangleCount: which sides and corners of each triangle lie on an edge that one face alone uses, see `Target`. */
+function openSides(mesh: Mesh, { corners }: Triangulation): Uint8Array {
+  const edges = buildEdges(mesh);
+  const onBorder = new Uint8Array(mesh.positions.length / 3);
+  for (let e = 0; e < edges.count; e++)
+    if (edges.uses[e] === 1)
+      onBorder[edges.vertices[2 * e]] = onBorder[edges.vertices[2 * e + 1]] = 1;
+  const next = nextCorners(mesh.faceStarts, mesh.corners.length);
+  const open = new Uint8Array(corners.length / 3);
+  for (let i = 0; i < corners.length; i++) {
+    const t = (i / 3) | 0;
+    if (onBorder[mesh.corners[corners[i]]]) open[t] |= 8 << (i - 3 * t);
+    const following = corners[i % 3 === 2 ? i - 2 : i + 1];
+    if (
+      next[corners[i]] === following &&
+      edges.uses[edges.ofCorner[corners[i]]] === 1
+    )
+      open[t] |= 1 << (i - 3 * t);
+  }
+  return open;
 }
 
 /** Triangles that share the texels of others lie whole sheets away from the bake: only the first of each is baked. */

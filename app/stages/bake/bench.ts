@@ -33,6 +33,14 @@ export const bake: BenchPlan = {
         limit: "≤ 0.1\u2009%",
         state: n("missed") <= 0.001 ? "good" : "bad",
       },
+      ...(n("overhanging") > 0
+        ? [
+            {
+              label: "Over open borders",
+              value: percent(n("overhanging"), 3),
+            },
+          ]
+        : []),
       { label: "Texels covered", value: percent(n("covered")) },
       { label: "Rays", value: `${(n("raysPerSecond") / 1e6).toFixed(1)} M/s` },
       { label: "Time", value: `${n("seconds").toFixed(1)} s` },
