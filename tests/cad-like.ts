@@ -17,12 +17,15 @@ export interface CadDirt {
   open: number;
   /** Faces of no area, for every thousand. */
   noArea: number;
+  /** Share of the patches of turned parts that do not close: their last faces reach across to the part's first vertex. */
+  strays: number;
 }
 
 export const CAD_DIRT: CadDirt = {
   apart: 0.5,
   open: 0.3,
   noArea: 20,
+  strays: 0,
 };
 
 type Point = readonly [number, number, number];
@@ -126,7 +129,7 @@ interface Making {
 
 /** The vertices that one side of a border has: the same as the other or, now and then, other ones. */
 const other = ({ random, dirt }: Making, n: number) =>
-  random() < dirt.apart ? Math.max(5, Math.round(n * (0.6 + random()))) : n;
+  Math.max(5, Math.round(random() < dirt.apart ? n * (0.6 + random()) : n));
 
 /** A plate of an outline with holes in it: two flat faces in long slivers, and a wall for each curve. */
 function plate(
@@ -210,12 +213,17 @@ function turned(
       });
     const lower = ring(i);
     const upper = ring(i + 1);
+    const { strays } = making.dirt;
+    const astray = strays > 0 && making.random() < strays;
     for (let j = 0; j < around; j++) {
       const next = (j + 1) % around;
       const [a, b] = [lower[j % lower.length], lower[next % lower.length]];
       const [d, c] = [upper[j % upper.length], upper[next % upper.length]];
-      if (a !== b) patches.triangle(a, b, c);
-      if (c !== d) patches.triangle(a, c, d);
+      if (astray && !next) patches.triangle(a, 0, d);
+      else {
+        if (a !== b) patches.triangle(a, b, c);
+        if (c !== d) patches.triangle(a, c, d);
+      }
     }
   }
 }

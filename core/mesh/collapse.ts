@@ -82,12 +82,6 @@ const FEWEST_CLOSED = 6;
 const MISSED = 6;
 const GAP_POWER = 8;
 const GAP_MOST = 1.5;
-/**
- * A vertex with more corners than this is a hub: to price all its edges anew at each of its collapses takes as many
- * steps as the square of their number. An edge of it that has become this much dearer is put back when it comes up.
- */
-const HUB = 100;
-const HUB_SLACK = 1.05;
 /** How the distance of the last collapses fades with each one that goes less far. */
 const FADE = 0.9995;
 
@@ -159,10 +153,6 @@ export class Collapser {
   readonly firstCorner: Int32Array;
   readonly nextCorner: Int32Array;
   private readonly stamps: Int32Array;
-  /** 1 for vertices of very many faces, the edges of which are priced anew when they come up, not at each change. */
-  private readonly hub: Uint8Array;
-  /** Neighbours that were asked for last. */
-  private readonly ring: number[] = [];
   private readonly topology: CollapseTopology;
   private readonly seen: Int32Array;
   private seenRound = 0;
@@ -220,7 +210,6 @@ export class Collapser {
     this.firstCorner = new Int32Array(vertices);
     this.nextCorner = new Int32Array(3 * count);
     this.stamps = new Int32Array(vertices);
-    this.hub = new Uint8Array(vertices);
     this.seen = new Int32Array(vertices);
     this.border = new Uint8Array(vertices);
     this.linkCorners();
@@ -476,7 +465,7 @@ export class Collapser {
         hooks.check();
         hooks.progress(this.shareOfWay(budget));
       }
-      let { a } = queue;
+      const { a } = queue;
       if (queue.b < 0) {
         const missed = this.missed(a);
         if (this.considerate && missed > 1.05 * queue.cost)
@@ -485,7 +474,7 @@ export class Collapser {
         else this.dropComponent(a, queue.cost, goal);
         continue;
       }
-      let b = queue.b & VERTEX;
+      const b = queue.b & VERTEX;
       const level = queue.b >> LEVEL_SHIFT;
       if (
         queue.stamp !== stamps[a] + stamps[b] ||
@@ -493,19 +482,8 @@ export class Collapser {
         stamps[b] < 0
       )
         continue;
-      // A hub stays, so that what has just left it need not be told to all that is round it.
-      if (this.hub[b] && !this.hub[a]) [a, b] = [b, a];
       const cost = this.place(a, b);
       const { x, y, z, spread, area } = this.quadrics;
-      if (this.hub[a]) {
-        const now = level
-          ? this.dearer(a, cost, spread, area, levels[level])
-          : cost;
-        if (Math.fround(now) > HUB_SLACK * queue.cost) {
-          queue.push(now, a, b | (level << LEVEL_SHIFT), queue.stamp);
-          continue;
-        }
-      }
       if (!this.allowed(a, b, x, y, z, levels[level])) {
         const next = levels[level + 1];
         if (this.misshaped && next)
@@ -521,16 +499,8 @@ export class Collapser {
         FADE * this.reached2,
         this.quadrics.distance2(a, b, cost),
       );
-      const joined = this.hub[a] ? this.neighboursOf(b) : null;
       this.collapse(a, b, x, y, z, cost);
-      if (joined && this.isHub(a))
-        for (const w of joined) {
-          if (w !== a) this.pushEdge(a, w);
-        }
-      else {
-        this.stamps[a]++;
-        this.pushEdgesOf(a);
-      }
+      this.pushEdgesOf(a);
       while (this.waiting.length && this.waiting[1] <= queue.cost) {
         const [component, worth] = this.waiting.splice(0, 2);
         this.dropComponent(component, worth, goal);
@@ -603,8 +573,6 @@ export class Collapser {
     this.queue!.clear();
     this.waiting = [];
     const { triangles } = this.soup;
-    for (let v = 0; v < this.hub.length; v++)
-      this.hub[v] = Number(this.isHub(v));
     for (let t = 0; t < this.alive.length; t++) {
       if (!this.alive[t]) continue;
       for (let k = 0; k < 3; k++) {
@@ -630,34 +598,17 @@ export class Collapser {
   }
 
   private pushEdgesOf(a: number): void {
-    this.hub[a] = Number(this.isHub(a));
-    for (const w of this.neighboursOf(a)) this.pushEdge(a, w);
-  }
-
-  /** The vertices that share a triangle with one, which still has to be there. */
-  private neighboursOf(a: number): readonly number[] {
     const { triangles } = this.soup;
     const round = ++this.seenRound;
-    const found = this.ring;
-    found.length = 0;
     for (let c = this.firstCorner[a]; c >= 0; c = this.nextCorner[c]) {
-      const t = (c / 3) | 0;
-      if (!this.alive[t]) continue;
+      const base = 3 * ((c / 3) | 0);
       for (let k = 0; k < 3; k++) {
-        const w = triangles[3 * t + k];
+        const w = triangles[base + k];
         if (w === a || this.seen[w] === round) continue;
         this.seen[w] = round;
-        found.push(w);
+        this.pushEdge(a, w);
       }
     }
-    return found;
-  }
-
-  private isHub(v: number): boolean {
-    let corners = 0;
-    for (let c = this.firstCorner[v]; c >= 0; c = this.nextCorner[c])
-      if (++corners > HUB) return true;
-    return false;
   }
 
   /** Whether the edge may be collapsed to the point in this phase. */
@@ -732,22 +683,19 @@ export class Collapser {
       const side = ux * ux + uy * uy + uz * uz;
       const third = (ux - ex) ** 2 + (uy - ey) ** 2 + (uz - ez) ** 2;
       const longest = Math.max(edge, side, third);
+      const newSide = wx * wx + wy * wy + wz * wz;
+      const newThird = (wx - ex) ** 2 + (wy - ey) ** 2 + (wz - ez) ** 2;
+      // What was too thin to say which way it faces, and stays so, turns nothing over.
       const turns =
         old2 < noise2 * longest
-          ? this.sides.turns(t, mx, my, mz, flip)
+          ? new2 >= noise2 * Math.max(edge, newSide, newThird) &&
+            this.sides.turns(t, mx, my, mz, flip)
           : nx * mx + ny * my + nz * mz <= flip * Math.sqrt(old2 * new2);
       if (turns && flip >= 0) {
         this.misshaped = true;
         return false;
       }
-      const sides =
-        edge +
-        wx * wx +
-        wy * wy +
-        wz * wz +
-        (wx - ex) ** 2 +
-        (wy - ey) ** 2 +
-        (wz - ez) ** 2;
+      const sides = edge + newSide + newThird;
       const quality = (3.4641 * Math.sqrt(new2)) / sides;
       if (quality >= sliver && quality >= NO_AREA) continue;
       if (quality < (3.4641 * Math.sqrt(old2)) / (edge + side + third)) {
@@ -818,6 +766,7 @@ export class Collapser {
     for (let c = head; c >= 0; c = nextCorner[c])
       this.sides.renew(soup, (c / 3) | 0);
     if (this.border[a] && !this.considerate) this.topology.lookForBorder(a);
+    this.stamps[a]++;
     this.stamps[b] = -(1 << 30);
     this.live -= gone;
     const component = this.component[a];

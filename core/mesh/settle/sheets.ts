@@ -1,6 +1,7 @@
 import { cross, dot, unit } from "../../space/vector";
 import type { Edges } from "../edges";
 import { buildEdges } from "../edges";
+import { faceAreas } from "../area";
 import { facesRound } from "../faces-round";
 import { LookedAt } from "../looked-at";
 import type { Mesh } from "../mesh";
@@ -362,9 +363,10 @@ function inPlane(
   return unit(along ? into : into.map((x) => -x));
 }
 
-/** A fin has at most so many faces, or this share of all. */
+/** A fin has at most so many faces, or this share of all that are this share of the area: what is larger is a surface. */
 const FIN_FACES = 4;
 const FIN_SHARE = 0.01;
+const FIN_AREA = 2e-3;
 
 /** Fins: a few joined faces with an open border, at edges that others close without them. */
 function finsOf(look: LookedAt): { keep: Uint8Array; fins: number } {
@@ -384,6 +386,10 @@ function finsOf(look: LookedAt): { keep: Uint8Array; fins: number } {
     else round.set(e, [face[c]]);
   }
   let fins = 0;
+  const areas = starts.length
+    ? faceAreas(mesh, look.split)
+    : new Float64Array(0);
+  const largest = FIN_AREA * areas.reduce((sum, area) => sum + area, 0);
   for (const start of starts) {
     if (group[start] >= 0) continue;
     const list = [start];
@@ -405,6 +411,9 @@ function finsOf(look: LookedAt): { keep: Uint8Array; fins: number } {
         list.push(face[d]);
       }
     if (list.length > most || !open) continue;
+    let own = 0;
+    for (const f of list) own += areas[f];
+    if (list.length > FIN_FACES && own > largest) continue;
     const closedWithout = [...meets].every(
       (e) =>
         round.get(e)!.filter((f) => group[f] !== start && keep[f]).length >= 2,
