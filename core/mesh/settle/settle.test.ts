@@ -128,17 +128,20 @@ const withTriangles = (mesh: Mesh, points: number[], triangles: number[]) => {
 
 describe("settling", () => {
   it("takes no surface for a fin, however few faces it has", () => {
-    // A patch that does not close hangs by one edge at the faces that reach across the part.
-    const mesh = cadPart(6, 4000, { strays: 0.5 });
-    const settled = settleMesh(mesh);
-    expect(settled.done.some(({ rule }) => rule === "sheets")).toBe(true);
+    // Patches that nobody stitched hang by an edge at faces that reach across the part.
+    const others = SETTLE_RULES.map(({ value }) => value).filter(
+      (rule) => rule !== "sheets" && rule !== "coincident",
+    );
     const surface = (of: Mesh) => ({
       positions: of.positions,
       triangles: triangulate(of).vertices,
     });
-    expect(
-      measureDeviation(surface(mesh), surface(settled.mesh)).rms,
-    ).toBeLessThan(0.002);
+    for (const seed of [6, 7, 10]) {
+      const mesh = cadPart(seed, 12_000, { strays: 0.5 });
+      const settled = settleMesh(mesh, new Set(others)).mesh;
+      const off = measureDeviation(surface(mesh), surface(settled));
+      expect(off.rms).toBeLessThan(1e-3);
+    }
   });
 
   it("leaves a clean mesh as it is, polygons and all", () => {

@@ -366,7 +366,7 @@ function inPlane(
 /** A fin has at most so many faces, or this share of all that are this share of the area: what is larger is a surface. */
 const FIN_FACES = 4;
 const FIN_SHARE = 0.01;
-const FIN_AREA = 2e-3;
+const FIN_AREA = 3e-4;
 
 /** Fins: a few joined faces with an open border, at edges that others close without them. */
 function finsOf(look: LookedAt): { keep: Uint8Array; fins: number } {
