@@ -41,7 +41,10 @@ function toolsFor(scene: BakeScene): Tools {
   let tools = kept.get(scene);
   if (!tools) {
     tools = {
-      rays: new RayScene(scene.targets.map((target) => target.tree)),
+      rays: new RayScene(
+        scene.targets.map((target) => target.tree),
+        scene.rays,
+      ),
       closest: scene.targets.map((target) => new ClosestPoint(target.bvh)),
       dome: cosineDome(scene.rays),
     };
@@ -352,26 +355,28 @@ class SampleBaker {
     const ox = hit[0] + s[0] * lift;
     const oy = hit[1] + s[1] * lift;
     const oz = hit[2] + s[2] * lift;
-    let open = 0;
-    for (let i = 0; i < dome.length; i += 3) {
-      const x = cos * dome[i] - sin * dome[i + 1];
-      const y = sin * dome[i] + cos * dome[i + 1];
-      const z = dome[i + 2];
-      const blocked = rays.any(
-        scene.everything,
-        ox,
-        oy,
-        oz,
-        x * ux + y * vx + z * s[0],
-        x * uy + y * vy + z * s[1],
-        x * uz + y * vz + z * s[2],
-        0,
-        scene.reach,
-      );
-      if (!blocked) open++;
+    const { directions } = rays;
+    const count = dome.length / 3;
+    for (let i = 0; i < count; i++) {
+      const x = cos * dome[3 * i] - sin * dome[3 * i + 1];
+      const y = sin * dome[3 * i] + cos * dome[3 * i + 1];
+      const z = dome[3 * i + 2];
+      directions[i] = x * ux + y * vx + z * s[0];
+      directions[count + i] = x * uy + y * vy + z * s[1];
+      directions[2 * count + i] = x * uz + y * vz + z * s[2];
     }
-    this.result.rays += dome.length / 3;
-    this.result.sky[texel] = (3 * open) / dome.length;
+    const open = rays.sky(
+      scene.everything,
+      ox,
+      oy,
+      oz,
+      s[0],
+      s[1],
+      s[2],
+      scene.reach,
+    );
+    this.result.rays += count;
+    this.result.sky[texel] = open / count;
   }
 }
 

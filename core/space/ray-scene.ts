@@ -4,12 +4,13 @@ import { RAY_KERNEL } from "./ray-kernel";
 
 const NODE_WORDS = 32;
 const GROUP_WORDS = 36;
-/** Bytes kept at the start of the memory for results and the stack of the walk. */
-const RESERVED = 4096;
+/** Bytes kept at the start of the memory: results and the stack of the walk, then where a look round begins. */
+const RESERVED = 4096 + 8192;
 
 interface Kernel {
   first(...args: number[]): number;
   any(...args: number[]): number;
+  sky(...args: number[]): number;
 }
 
 interface Tree {
@@ -130,9 +131,13 @@ export class RayScene {
   private readonly kernel: Kernel;
   private readonly result: Float32Array;
   private readonly trees: Tree[] = [];
+  /** Directions of the rays of a look round: x of all, then y, then z. */
+  readonly directions: Float32Array;
+  private readonly directionsAt: number;
 
-  constructor(trees: readonly WideBvh[]) {
-    let bytes = RESERVED;
+  /** @param rays the most directions that `sky` is asked about at once */
+  constructor(trees: readonly WideBvh[], rays = 0) {
+    let bytes = RESERVED + 12 * rays;
     for (const tree of trees)
       bytes += tree.nodes.byteLength + tree.groups.byteLength + 16;
     const memory = new WebAssembly.Memory({
@@ -145,6 +150,9 @@ export class RayScene {
       at += words.byteLength;
       return start;
     };
+    this.directionsAt = at;
+    this.directions = new Float32Array(memory.buffer, at, 3 * rays);
+    at += 12 * rays;
     for (const tree of trees)
       this.trees.push({
         nodes: place(tree.nodes),
@@ -218,6 +226,38 @@ export class RayScene {
         near,
         far,
       ) !== 0
+    );
+  }
+
+  /**
+   * How many of the rays in `directions`, from a point, leave without meeting anything of a tree nearer than `far`
+   * lengths of their direction. All of them must lie above the plane of the unit normal. As many calls of `any` give
+   * the same; this one walks down to the point once for all rays (docs/measuring.md).
+   */
+  sky(
+    tree: number,
+    ox: number,
+    oy: number,
+    oz: number,
+    nx: number,
+    ny: number,
+    nz: number,
+    far: number,
+  ): number {
+    const { nodes, groups, root } = this.trees[tree];
+    return this.kernel.sky(
+      nodes,
+      groups,
+      root,
+      ox,
+      oy,
+      oz,
+      nx,
+      ny,
+      nz,
+      this.directionsAt,
+      this.directions.length / 3,
+      far,
     );
   }
 }

@@ -11,6 +11,7 @@ import { portrait } from "./portrait";
 import { seededRandom } from "./random";
 import { rasterizeTriangle } from "./raster";
 import { RayScene, widen } from "./ray-scene";
+import { dot, unit } from "./vector";
 import { sampleSurface, triangleArea } from "./sample";
 import { createAsset, createPart } from "../asset/asset";
 
@@ -100,6 +101,54 @@ describe("rays", () => {
     ]);
     expect(one.first(0, 0, 0, 0, 1, 0, 0, 0, 10)).toBe(0);
     expect(one.distance).toBeCloseTo(1, 6);
+  });
+
+  it("look round as ray by ray, from surfaces, from inside layers, and where nothing is", () => {
+    const random = seededRandom(5);
+    const count = 48;
+    const bumps = sphere(60, 80, 1, (a, t) => 0.1 * Math.sin(9 * a + 7 * t));
+    // Sheets that all cross the middle: more boxes round it than a look begins with.
+    const sheets = Float32Array.from(
+      { length: 9 * 3000 },
+      () => random() - 0.5,
+    );
+    for (const [positions, corners] of [
+      [bumps.positions, bumps.corners],
+      [sheets, Uint32Array.from({ length: 9000 }, (_, i) => i)],
+      [new Float32Array(0), new Uint32Array(0)],
+    ] as const) {
+      const tree = widen(buildBvh(positions, corners));
+      const scene = new RayScene([tree], count);
+      let open = 0;
+      for (let look = 0; look < 120; look++) {
+        const normal = unit([0, 1, 2].map(() => random() - 0.5));
+        const at = normal.map((x) => x * (look % 3 ? 1.02 : 0.1) * random());
+        const far = look % 2 ? 3 : 0.3;
+        let single = 0;
+        for (let i = 0; i < count; i++) {
+          const off = [0, 1, 2].map(() => random() - 0.5);
+          const side = dot(off, normal) < 0 ? -1 : 1;
+          const way = unit(off).map((x) => side * x);
+          way.forEach((x, k) => (scene.directions[k * count + i] = x));
+          const [x, y, z] = way.map(Math.fround);
+          if (!scene.any(0, at[0], at[1], at[2], x, y, z, 0, far)) single++;
+        }
+        const found = scene.sky(
+          0,
+          at[0],
+          at[1],
+          at[2],
+          normal[0],
+          normal[1],
+          normal[2],
+          far,
+        );
+        expect(found).toBe(single);
+        open += found;
+      }
+      expect(open).toBeGreaterThan(0);
+      expect(open === 120 * count).toBe(positions.length === 0);
+    }
   });
 
   it("run on the kernel that its source compiles to", () => {
