@@ -20,6 +20,7 @@ import { buildBvh } from "../space/bvh";
 import { ClosestPoint } from "../space/closest-point";
 import type { Crossings } from "./crossings";
 import { findCrossings } from "./crossings";
+import { relaxed } from "./relax-crossings";
 import { UnionFind } from "../space/union-find";
 
 /** What went with faces that crossed although it was no part of what they did: places where the surface is gone. */
@@ -38,11 +39,9 @@ interface Region {
 }
 
 /** Rings of faces round what crosses that a region takes in, in each round. */
-const REACHES = [4, 7, 12];
+const REACHES = [4, 7, 12, 12, 20];
 /** Regions of more faces than this are left to a new skin. */
 const LARGEST = 20_000;
-/** Rings that go with what crosses, at the most. */
-const RINGS = 5;
 /** Spikes that a region may lose, and those that are tried each time. */
 const SPIKES = 40;
 const TRIED = 4;
@@ -77,7 +76,8 @@ export function mendCrossings(
       check();
       progress(i / regions.length);
       const region = cutOut(at, faces);
-      const better = faces.length <= LARGEST && mendRegion(region, check);
+      const better =
+        faces.length <= LARGEST && mendRegion(region, reach - 1, check);
       if (!better) return;
       mended.push({ ...region, mesh: better });
       const lost = lostOf(region.mesh, better);
@@ -199,7 +199,11 @@ function cutOut(mesh: Mesh, faces: readonly number[]): Region {
 }
 
 /** The region with fewer crossings, its rim as it was, nothing open and nothing non-manifold; null where none is found. */
-function mendRegion({ mesh }: Region, check: () => void): Mesh | null {
+function mendRegion(
+  { mesh }: Region,
+  rings: number,
+  check: () => void,
+): Mesh | null {
   const rim = new Rim(mesh);
   let best: Mesh | null = null;
   let left = crossingsOf(mesh, check).count;
@@ -231,7 +235,7 @@ function mendRegion({ mesh }: Region, check: () => void): Mesh | null {
     });
     if (!better) break;
   }
-  for (let ring = 0; ring < RINGS && left > 0; ring++) {
+  for (let ring = 0; ring < rings && left > 0; ring++) {
     const from: Mesh = best ?? mesh;
     let marks = new Uint8Array(faceCount(from));
     for (const f of crossingsOf(from, check).faces) marks[f] = 1;
@@ -240,6 +244,17 @@ function mendRegion({ mesh }: Region, check: () => void): Mesh | null {
       from,
       marks.map((mark) => 1 - mark),
     );
+  }
+  for (let ring = 0; ring < rings && left > 0; ring++) {
+    const from: Mesh = best ?? mesh;
+    let marks = new Uint8Array(faceCount(from));
+    for (const f of crossingsOf(from, check).faces) marks[f] = 1;
+    for (let k = 0; k < ring; k++) marks = grow(from, marks) as typeof marks;
+    const smooth = relaxed(from, marks, rim.vertices);
+    const now = crossingsOf(smooth, check).count;
+    if (now >= left) continue;
+    best = smooth;
+    left = now;
   }
   return best;
 }
@@ -250,7 +265,7 @@ const crossingsOf = (mesh: Mesh, check: () => void) =>
 /** The border of a region: where the rest of the mesh goes on, or was open before. */
 class Rim {
   private readonly edges = new Set<number>();
-  private readonly vertices = new Set<number>();
+  readonly vertices = new Set<number>();
   /** Vertices of pieces that reach the rim. */
   private readonly held = new Set<number>();
   private readonly nonManifold: number;
@@ -365,8 +380,12 @@ function putBack(
   let vertex = rest.positions.length / 3;
   let corner = rest.corners.length;
   const corners = joined.corners.slice();
+  const positions = joined.positions.slice();
   for (const region of regions) {
     const own = region.vertices.length;
+    region.vertices.forEach((v, k) =>
+      positions.set(region.mesh.positions.subarray(3 * k, 3 * k + 3), 3 * v),
+    );
     for (
       const end = corner + region.mesh.corners.length;
       corner < end;
@@ -378,7 +397,7 @@ function putBack(
     vertex += region.mesh.positions.length / 3;
   }
   return {
-    mesh: compactVertices({ ...joined, corners }),
+    mesh: compactVertices({ ...joined, positions, corners }),
     rest: indicesOf(keep),
   };
 }

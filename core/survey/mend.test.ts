@@ -9,7 +9,7 @@ import { meanEdge } from "../mesh/edges";
 import { fillHoles } from "../mesh/fill-holes";
 import { LookedAt } from "../mesh/looked-at";
 import type { Mesh } from "../mesh/mesh";
-import { faceCount, keepFaces } from "../mesh/mesh";
+import { faceCount, keepFaces, meshFromTriangles } from "../mesh/mesh";
 import { settleMesh } from "../mesh/settle/settle";
 import { triangulate } from "../mesh/triangulate";
 import { plainContext } from "../operation";
@@ -66,7 +66,7 @@ function cutAbove(mesh: Mesh, height: number): Mesh {
 }
 
 describe("mending all", () => {
-  it.each([1, 2, 3])(
+  it.each([1, 2, 3, 4, 9, 19])(
     "makes a dirty scan closed and manifold, its outside where it was (%i)",
     (seed) => {
       const scan = scanLike(seed, 16_000, {
@@ -113,6 +113,24 @@ describe("mending all", () => {
     expect(cut).toMatchObject([{ part: "ball", pieces: 1 }]);
     expect(cut[0].places[0].at[1]).toBeLessThan(-1.3);
     expect(report.summary).toContain("cut off where faces crossed: 1 piece of");
+  });
+
+  it("takes a face or two by themselves for scraps at small pieces too, and not a pane", () => {
+    const ball = sphere(60, 80, 1);
+    const crumb = moved(sphere(4, 6, 0.02), 2, 0, 0);
+    const sliver = (size: number): Mesh =>
+      meshFromTriangles(
+        Float32Array.from([0, 0, 0, size, 0, 0, 0, size, 0], (x, i) =>
+          i % 3 ? x : x + 2,
+        ),
+        Uint32Array.from([0, 1, 2]),
+      );
+    const mended = (size: number) =>
+      mendMesh(joined(ball, crumb, sliver(size)), ALL, RULES).mesh;
+    expect(isSound(mended(0.02))).toEqual(SOUND);
+    expect(faceCount(mended(0.6))).toBe(
+      faceCount(joined(ball, crumb, sliver(1))),
+    );
   });
 
   it("names the scraps that it leaves out, and takes no others", async () => {

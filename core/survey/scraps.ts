@@ -11,6 +11,9 @@ import { placesOf } from "../mesh/places";
 /** A scrap has at most this share of the faces and of the area of the closed piece that it lies at. */
 const FACES = 0.005;
 const AREA = 0.005;
+/** So few faces may be a scrap of a small piece too, with at most this share of the largest closed piece's area. */
+const FEW = 2;
+const AREA_OF_FEW = 5e-4;
 /** No vertex of it is farther from that piece than so many mean edges of its. */
 const NEAR = 5;
 
@@ -66,7 +69,13 @@ export function dropScraps(mesh: Mesh): Scraps {
     ),
   );
   const corners = new Map<number, number[]>();
-  const mostFaces = FACES * faces.reduce((most, n) => Math.max(most, n), 0);
+  const mostFaces = Math.max(
+    FEW,
+    FACES * faces.reduce((most, n) => Math.max(most, n), 0),
+  );
+  const mostOfFew =
+    AREA_OF_FEW *
+    area.reduce((most, a, i) => (open[i] ? most : Math.max(most, a)), 0);
   face.forEach((f, c) => {
     const piece = ofFace[f];
     if (!open[piece] || faces[piece] > mostFaces) return;
@@ -83,8 +92,10 @@ export function dropScraps(mesh: Mesh): Scraps {
       const hit = faceAt[closest.find(p[v], p[v + 1], p[v + 2])];
       const on = ofFace[hit];
       return (
-        faces[piece] <= FACES * faces[on] &&
-        area[piece] <= AREA * area[on] &&
+        (faces[piece] <= FEW
+          ? area[piece] <= mostOfFew
+          : faces[piece] <= FACES * faces[on] &&
+            area[piece] <= AREA * area[on]) &&
         Math.sqrt(closest.distance2) <= (NEAR * length[on]) / sides[on] &&
         materialOf(hit) === materialOf(face[c])
       );
