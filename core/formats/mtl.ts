@@ -1,4 +1,4 @@
-import type { PictureUse } from "../asset/asset";
+import type { PictureUse, SurfaceLook } from "../asset/asset";
 import { hexColour } from "./colours";
 import type { FoundLooks, PictureShelf } from "./looks";
 import { TextReader } from "./text-reader";
@@ -103,14 +103,17 @@ function pictureLine(line: string): { path: string; placing?: number[] } {
   };
 }
 
-/** Material library of plain colours. */
-export function writeMtl(colours: ReadonlyMap<string, string>): Uint8Array {
+/** Material library of plain colours and opacities. */
+export function writeMtl(
+  looks: readonly Pick<SurfaceLook, "material" | "colour" | "opacity">[],
+): Uint8Array {
   const lines = ["# Arnik"];
-  for (const [name, colour] of colours) {
+  for (const { material, colour, opacity = 1 } of looks) {
     const rgb = [1, 3, 5].map((at) =>
       (parseInt(colour.slice(at, at + 2), 16) / 255).toFixed(4),
     );
-    lines.push(`newmtl ${name}`, `Kd ${rgb.join(" ")}`);
+    lines.push(`newmtl ${material}`, `Kd ${rgb.join(" ")}`);
+    if (opacity < 1) lines.push(`d ${opacity.toFixed(4)}`);
   }
   return new TextEncoder().encode(`${lines.join("\n")}\n`);
 }

@@ -88,7 +88,9 @@ function gltfDocument(
       const [r, g, b] = [1, 3, 5].map((at) =>
         toLinear(parseInt(look.colour.slice(at, at + 2), 16) / 255),
       );
-      material.setBaseColorFactor([r, g, b, 1]);
+      const { opacity = 1 } = look;
+      material.setBaseColorFactor([r, g, b, opacity]);
+      if (opacity < 1) material.setAlphaMode("BLEND");
     }
     const own = textures.find(({ ending }) => label.endsWith(ending));
     if (own?.normal) material.setNormalTexture(own.normal);

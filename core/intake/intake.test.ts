@@ -265,6 +265,24 @@ describe("what came in stays what it is", () => {
       },
     );
     expect(asset.looks).toMatchObject([{ material: "pane", opacity: 0.3 }]);
+    // It leaves as it came.
+    const shipped = {
+      ...asset,
+      parts: asset.parts.map((part) => ({ ...part, game: part.source })),
+    };
+    const { files } = await shipFiles(shipped, { obj: true, hulls: false });
+    const named = (end: string) =>
+      files.find(({ name }) => name.endsWith(end))!;
+    for (const ending of [[".glb"], [".obj", ".mtl"]]) {
+      const back = await run(
+        "bring-in",
+        createAsset("back"),
+        {},
+        { files: ending.map(named) },
+      );
+      expect(back.asset.looks).toMatchObject([{ material: "pane" }]);
+      expect(back.asset.looks[0].opacity).toBeCloseTo(0.3, 5);
+    }
   });
 });
 

@@ -135,13 +135,13 @@ export async function shipFiles(
       orientFor(part, profile),
     );
     files.push({ name: `${name}.obj`, bytes: writeObj(out, `${name}.mtl`) });
-    const colours = new Map(
-      asset.looks.map((look) => [look.material, look.colour]),
-    );
-    for (const { mesh } of out)
-      for (const material of mesh.materials)
-        if (!colours.has(material)) colours.set(material, "#b8b2a6");
-    files.push({ name: `${name}.mtl`, bytes: writeMtl(colours) });
+    const plain = new Set(out.flatMap(({ mesh }) => mesh.materials));
+    for (const { material } of asset.looks) plain.delete(material);
+    const looks = [
+      ...asset.looks,
+      ...[...plain].map((material) => ({ material, colour: "#b8b2a6" })),
+    ];
+    files.push({ name: `${name}.mtl`, bytes: writeMtl(looks) });
   }
   const report = {
     asset: asset.name,
