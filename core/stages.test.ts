@@ -374,6 +374,18 @@ describe("Ship", () => {
       stages: Record<string, unknown>;
     };
     expect(told.triangles).toBeLessThanOrEqual(200);
+    // Vertices are held against the brief as an engine counts them.
+    const vertices = Number(report.vertices);
+    expect(vertices).toBeGreaterThan(100);
+    for (const [allowed, failed] of [
+      [vertices, undefined],
+      [vertices - 1, `${vertices} vertices`],
+    ] as const) {
+      const brief = { ...asset.brief, vertices: allowed };
+      const held = await run("ship/archive", { ...asset, brief });
+      if (failed) expect(held.report.failed).toContain(failed);
+      else expect(held.report.failed).toBeUndefined();
+    }
     expect(Object.keys(told.stages)).toContain("bake");
     const glb = await readMeshFiles([
       { name: "Ball.glb", bytes: entries["Ball.glb"] },

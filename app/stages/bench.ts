@@ -1,6 +1,7 @@
 import type { Stage } from "../../core/asset/stages";
 import type { StageResult } from "../../core/asset/asset";
 import type { FigureRow, Finding } from "../components/figures";
+import { spaced } from "../components/figures";
 import type { AssetState } from "../stores/types";
 
 /** What a stage's bench shows. */
@@ -34,6 +35,22 @@ export const needGame = (asset: AssetState) =>
   hasGame(asset)
     ? null
     : { text: "There is no game mesh yet.", stage: "reduce" as const };
+
+/** Vertices as an engine counts them, against the brief where that has a limit. */
+export function verticesRow(
+  { document }: Pick<AssetState, "document">,
+  count: number,
+): FigureRow {
+  const most = document.brief.vertices;
+  return {
+    label: "Vertices",
+    value: spaced(count),
+    ...(most > 0 && {
+      limit: `≤ ${spaced(most)}`,
+      state: count > most ? ("bad" as const) : ("good" as const),
+    }),
+  };
+}
 
 /** Numbers of a report by name, 0 where it has none. */
 export const numbersOf = (report: Record<string, unknown>) => (name: string) =>

@@ -212,6 +212,22 @@ describe("normals", () => {
       const own = await run(done.asset, "edges/drop-normals", { parts: ["p"] });
       expect(gameOf(own.asset).ownNormals).toBeNull();
     }
+    // Of some faces only: the others keep what they took.
+    const all = await run(asset, "edges/take-normals", { from: "sphere" });
+    const some = await run(all.asset, "edges/drop-normals", {
+      faces: ["p:0-3"],
+      mesh: "game",
+    });
+    const taken = gameOf(all.asset);
+    const kept = gameOf(some.asset);
+    expect([...kept.ownNormals!]).toEqual(
+      [...taken.ownNormals!].map((own, f) => (f < 4 ? 0 : own)),
+    );
+    const from = 3 * kept.faceStarts[4];
+    expect(kept.normals!.slice(from)).toEqual(taken.normals!.slice(from));
+    expect(kept.normals!.slice(0, from)).not.toEqual(
+      taken.normals!.slice(0, from),
+    );
     const half = await run(asset, "edges/take-normals", {
       from: "box",
       strength: 0.5,

@@ -1,8 +1,8 @@
-import { partOf, requireMeshes } from "../asset/asset";
+import type { Asset } from "../asset/asset";
+import { chosenParts, partOf, requireMeshes } from "../asset/asset";
 import { chosenFaces } from "../asset/chosen-faces";
 import { onGames } from "../asset/other-mesh";
 import { GameOptions } from "../asset/worked-meshes";
-import { chosenParts } from "../asset/asset";
 import { MissingInputError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount } from "../mesh/mesh";
@@ -72,14 +72,7 @@ export const takeNormals = defineOperation({
   Options: TakeNormalsOptions,
   run(asset, options) {
     requireMeshes(asset, "game");
-    const faces = options.faces.length
-      ? new Map(
-          chosenFaces(asset, onGames(asset, options)).map(({ part, marks }) => [
-            part.name,
-            marks,
-          ]),
-        )
-      : null;
+    const faces = facesByPart(asset, options);
     const chosen = faces
       ? new Set(faces.keys())
       : chosenParts(asset, options.parts);
@@ -122,14 +115,31 @@ export const dropNormals = defineOperation({
   Options: DropNormalsOptions,
   run(asset, options) {
     requireMeshes(asset, "game");
-    return changeShading(asset, chosenParts(asset, options.parts), (mesh) =>
-      withHardEdges(
-        { ...mesh, ownNormals: null },
+    const faces = facesByPart(asset, options);
+    const chosen = faces
+      ? new Set(faces.keys())
+      : chosenParts(asset, options.parts);
+    return changeShading(asset, chosen, (mesh, name) => {
+      const marks = faces?.get(name);
+      const still = marks && mesh.ownNormals?.map((own, f) => own & ~marks[f]);
+      return withHardEdges(
+        { ...mesh, ownNormals: still?.includes(1) ? still : null },
         mesh.hard ?? new Uint8Array(mesh.corners.length),
-      ),
-    );
+      );
+    });
   },
 });
+
+/** For each part with chosen faces the marks on its game mesh; null where none are chosen. */
+const facesByPart = (asset: Asset, options: GameOptions) =>
+  options.faces.length
+    ? new Map(
+        chosenFaces(asset, onGames(asset, options)).map(({ part, marks }) => [
+          part.name,
+          marks,
+        ]),
+      )
+    : null;
 
 /** Normal for a place and the direction there. */
 type NormalAt = (place: Float32Array, own: Float32Array) => readonly number[];

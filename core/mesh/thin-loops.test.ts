@@ -8,7 +8,7 @@ import {
   collapseEdges,
   dissolveEdges,
   loopCosts,
-  slideLoop,
+  slideLoops,
   thinLoops,
 } from "./thin-loops";
 
@@ -96,10 +96,10 @@ describe("thin loops", () => {
           16,
     );
     for (const side of [0, 1] as const) {
-      const { mesh, welded } = slideLoop(
+      const { mesh, welded } = slideLoops(
         tube,
         near,
-        near.edges.first[across],
+        [near.edges.first[across]],
         side,
       );
       expect(welded).toBe(16);

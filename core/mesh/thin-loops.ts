@@ -293,20 +293,45 @@ export function collapseEdges(
 }
 
 /**
- * Slides a loop onto the line of vertices beside it and welds what then coincides.
+ * Slides the loops of some edges onto the lines of vertices beside them and welds what then coincides. A loop that
+ * slides onto another one goes on with that.
+ * @param corners a corner whose edge is of the loop, each
  * @param side 0 to the one side, 1 to the other
  */
-export function slideLoop(
+export function slideLoops(
   mesh: Mesh,
   near: Neighbours,
-  corner: number,
+  corners: readonly number[],
   side: 0 | 1,
 ): { mesh: Mesh; welded: number } {
-  const { next, face } = near;
   const target = new Uint32Array(mesh.positions.length / 3).map((_, v) => v);
-  const loop = new Set(edgeLoop(near, corner));
-  const start = side === 0 ? corner : across(near, corner);
-  if (start < 0) return { mesh, welded: 0 };
+  const done = new Set<number>();
+  for (const corner of corners) {
+    if (done.has(near.edges.ofCorner[corner])) continue;
+    const loop = new Set(edgeLoop(near, corner));
+    for (const e of loop) done.add(e);
+    const start = side === 0 ? corner : across(near, corner);
+    if (start >= 0) aimBeside(mesh, near, start, loop, target);
+  }
+  for (let v = 0; v < target.length; v++) {
+    // No farther than there are vertices: loops that chase each other in a ring stay.
+    for (let k = 0; k < corners.length && target[target[v]] !== target[v]; k++)
+      target[v] = target[target[v]];
+    if (target[target[v]] !== target[v]) target[v] = v;
+  }
+  const welded = target.reduce((sum, t, v) => sum + (t === v ? 0 : 1), 0);
+  return { mesh: mergeVertices(mesh, target).mesh, welded };
+}
+
+/** Notes for the vertices of a loop those across the quads on the side of a corner. */
+function aimBeside(
+  mesh: Mesh,
+  near: Neighbours,
+  start: number,
+  loop: ReadonlySet<number>,
+  target: Uint32Array,
+): void {
+  const { next, face } = near;
   // Round the loop on one side: each quad beside it tells where both ends of its edge go.
   const waiting = [start];
   const seen = new Set<number>();
@@ -325,6 +350,4 @@ export function slideLoop(
         if (loop.has(near.edges.ofCorner[beside])) waiting.push(beside);
     }
   }
-  const welded = target.reduce((sum, t, v) => sum + (t === v ? 0 : 1), 0);
-  return { mesh: mergeVertices(mesh, target).mesh, welded };
 }

@@ -11,7 +11,7 @@ import { edgeLoop, edgeRing, neighboursOf } from "../mesh/select";
 import {
   collapseEdges,
   dissolveEdges,
-  slideLoop,
+  slideLoops,
   thinLoops,
 } from "../mesh/thin-loops";
 import { defineOperation, field } from "../operation";
@@ -189,16 +189,9 @@ export const changeLoops = defineOperation({
       const mesh = part[options.mesh]!;
       before.set(part.name, triangleCount(mesh));
       const near = neighboursOf(mesh);
-      const game = change(
-        mesh,
-        near,
-        corners[0](near),
-        corners,
-        options.action,
-        (n) => {
-          welded += n;
-        },
-      );
+      const game = change(mesh, near, corners, options.action, (n) => {
+        welded += n;
+      });
       saved += triangleCount(mesh) - triangleCount(game);
       return { ...part, game };
     });
@@ -225,16 +218,15 @@ type CornerOf = (near: Neighbours) => number;
 function change(
   mesh: Mesh,
   near: Neighbours,
-  first: number,
   corners: readonly CornerOf[],
   action: LoopOptions["action"],
   weld: (count: number) => void,
 ): Mesh {
   if (action === "slide one way" || action === "slide the other way") {
-    const done = slideLoop(
+    const done = slideLoops(
       mesh,
       near,
-      first,
+      corners.map((corner) => corner(near)),
       action === "slide one way" ? 0 : 1,
     );
     weld(done.welded);

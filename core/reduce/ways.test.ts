@@ -371,6 +371,16 @@ describe("skin over and loops as operations", () => {
       action: "slide one way",
     });
     expect(slid.report.welded).toBe(16);
+    // Two loops apart, and two of which one slides onto the other; an edge of a loop that is chosen already adds none.
+    for (const edges of [
+      ["body:16-17", "body:48-49", "body:17-18"],
+      ["body:16-17", "body:32-33"],
+    ])
+      for (const action of ["slide one way", "slide the other way"]) {
+        const two = await run(asset, "reduce/loops", { edges, action });
+        expect(two.report.welded).toBe(32);
+        expect(two.report.saved).toBe(64);
+      }
     await expect(
       run(asset, "reduce/loops", { edges: ["body:0-40"] }),
     ).rejects.toThrow(/no edge/);

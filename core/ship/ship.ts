@@ -10,6 +10,7 @@ import { flipGreen, writePng } from "../formats/png";
 import { safeName } from "../formats/raw-mesh";
 import type { NamedMesh } from "../formats/raw-mesh";
 import { defineOperation, field } from "../operation";
+import { engineVertices } from "../mesh/engine-vertices";
 import { tilesUsed, udimOf } from "../mesh/tiles";
 import { orientFor } from "./orient-for";
 import { looksOnTiles, mapFileName, materialOnTile, onOneSheet } from "./tiled";
@@ -143,9 +144,19 @@ export async function shipFiles(
     ];
     files.push({ name: `${name}.mtl`, bytes: writeMtl(looks) });
   }
+  const vertices = parts.reduce(
+    (sum, { mesh }) => sum + engineVertices(mesh).split,
+    0,
+  );
+  const { vertices: allowed } = asset.brief;
   const report = {
+    ...(allowed > 0 &&
+      vertices > allowed && {
+        failed: `${spaced(vertices)} vertices, as an engine counts them, where ${spaced(allowed)} are allowed: fewer triangles, hard edges, seams and materials make fewer`,
+      }),
     asset: asset.name,
     triangles: totalTriangles(asset, "game"),
+    vertices,
     budget: asset.brief.triangles,
     hulls: hulls.length,
     maps: asset.maps.map(

@@ -144,6 +144,13 @@ describe("seams by hand", () => {
       await expect(
         run(asset, "unwrap/trace-seam", { part: "ball", through }),
       ).rejects.toThrow(/vertices from 0 to/);
+    const held = {
+      ...asset,
+      parts: asset.parts.map((part) => ({ ...part, locked: true })),
+    };
+    await expect(
+      run(held, "unwrap/trace-seam", { part: "ball", through: "3, 40" }),
+    ).rejects.toThrow("ball is locked");
   });
 
   it("cut out what sharp edges or a neck bound", async () => {

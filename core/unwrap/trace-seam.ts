@@ -49,7 +49,8 @@ export const traceSeam = defineOperation({
   refreshes: "unwrap/unfold",
   Options: TraceSeamOptions,
   run(asset, options, context) {
-    const { game } = partOf(asset, options.part);
+    const { game, locked } = partOf(asset, options.part);
+    if (locked) throw new MissingInputError(`${options.part} is locked`);
     if (!game) throw new MissingInputError(`${options.part} has no game mesh`);
     const points = options.through
       .split(",")

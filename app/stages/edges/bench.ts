@@ -1,6 +1,6 @@
 import { spaced } from "../../components/figures";
 import type { BenchPlan } from "../bench";
-import { needGame, numbersOf } from "../bench";
+import { needGame, numbersOf, verticesRow } from "../bench";
 
 export const edges: BenchPlan = {
   about: "Where the shading runs on, and where it breaks.",
@@ -21,7 +21,7 @@ export const edges: BenchPlan = {
     },
   ],
   missing: needGame,
-  figures(_, { report }) {
+  figures(asset, { report }) {
     const n = numbersOf(report);
     return [
       { label: "Hard edges", value: spaced(n("hardEdges")) },
@@ -29,6 +29,9 @@ export const edges: BenchPlan = {
         label: "Vertices by the last step",
         value: `${spaced(n("verticesBefore"))} → ${spaced(n("vertices"))}`,
       },
+      ...(asset.document.brief.vertices > 0
+        ? [verticesRow(asset, n("vertices"))]
+        : []),
     ];
   },
   findings: () => [],

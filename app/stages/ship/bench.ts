@@ -1,7 +1,7 @@
 import { spaced } from "../../components/figures";
 import type { FigureRow, Finding } from "../../components/figures";
 import type { BenchPlan } from "../bench";
-import { needGame, numbersOf } from "../bench";
+import { needGame, numbersOf, verticesRow } from "../bench";
 
 interface Check {
   errors: number;
@@ -25,6 +25,7 @@ export const ship: BenchPlan = {
         limit: `≤ ${spaced(asset.document.brief.triangles)}`,
         state: n("triangles") > asset.document.brief.triangles ? "bad" : "good",
       },
+      verticesRow(asset, n("vertices")),
       {
         label: "Validator errors",
         value: String(check?.errors ?? 0),
@@ -39,7 +40,7 @@ export const ship: BenchPlan = {
       })),
     ];
   },
-  findings(asset): Finding[] {
+  findings(asset, result): Finding[] {
     const old = asset.standing
       .filter(({ stage, state }) => state === "stale" && stage !== "ship")
       .map(({ stage }) => stage);
@@ -51,6 +52,8 @@ export const ship: BenchPlan = {
           },
         ]
       : [];
+    if (typeof result?.report.failed === "string")
+      found.unshift({ tone: "bad", text: result.report.failed });
     if (!asset.document.maps.length)
       found.push({
         tone: "warn",
