@@ -29,6 +29,7 @@ import { KERNELS, findOperation } from "./operations";
 import { runOperation } from "./route";
 import { surveyMesh as lookOver } from "./survey/survey-mesh";
 import { strewn } from "../tests/shapes";
+import { translation } from "./space/transform";
 
 const context = plainContext(KERNELS);
 const run = (id: string, asset: Asset, options: object = {}) =>
@@ -304,7 +305,7 @@ describe("Collide", () => {
     const ring = surface(torus(40, 16));
     const volume = (most: number) =>
       decompose([ring], most, 64, () => {}).reduce(
-        (sum, hull) => sum + volumeOf(hull.positions, hull.triangles),
+        (sum, { hull }) => sum + volumeOf(hull.positions, hull.triangles),
         0,
       );
     expect(volume(8)).toBeLessThan(0.8 * volume(1));
@@ -312,7 +313,72 @@ describe("Collide", () => {
     const many = Array.from({ length: 6 }, (_, i) =>
       surface(moved(sphere(6, 8), 3 * i, 0, 0)),
     );
-    expect(decompose(many, 3, 32, () => {})).toHaveLength(3);
+    const three = decompose(many, 3, 32, () => {});
+    expect(three).toHaveLength(3);
+    expect(new Set(three.map(({ of }) => of)).size).toBe(3);
+    // What stands three times counts three times, and is joined with nothing else.
+    const repeated = decompose(many, 5, 32, () => {}, [3, 1, 1, 1, 1, 1]);
+    expect(repeated.filter(({ of }) => of === 0)).toHaveLength(1);
+    expect(repeated).toHaveLength(3);
+    const each = decompose(many, 9, 32, () => {}, [1, 1, 1, 1, 1, 1]);
+    for (const { hull, of } of each)
+      expect(Math.abs(hull.positions[0] - 3 * of)).toBeLessThan(1.5);
+  });
+
+  it("count with the repeats that follow, and say where the brief is too small for them", async () => {
+    const post = sphere(6, 8);
+    const asset = createAsset("fence", [
+      createPart("post", 0, { game: post }),
+      ...[1, 2, 3].map((i) =>
+        createPart(`post ${i}`, i, {
+          game: moved(post, 4 * i, 0, 0),
+          repeat: { of: "post", matrix: [...translation(4 * i, 0, 0)] },
+        }),
+      ),
+      createPart("rail", 4, { game: moved(torus(20, 8), 6, 3, 0) }),
+    ]);
+    const make = (maxHulls: number, kind = "hulls") =>
+      run("collide/hulls", asset, { kind, maxHulls });
+    const eight = await make(8);
+    const count = (of: Asset) => of.parts.map((part) => part.hulls.length);
+    expect(count(eight.asset)).toEqual([1, 1, 1, 1, 4]);
+    expect(eight.headline).toBe("8 hulls");
+    expect(eight.report).toMatchObject({ hulls: 8 });
+    expect(eight.report.failed).toBeUndefined();
+    expect(eight.asset.parts[2].hulls[0].name).toBe("post 2_hull_1");
+    const three = await make(3);
+    expect(count(three.asset)).toEqual([1, 1, 1, 1, 1]);
+    expect(three.report.failed).toMatch(/^5 hulls are the fewest here, 3/);
+    for (const kind of ["box", "sphere", "capsule", "hull"])
+      expect((await make(5, kind)).report).toMatchObject({ hulls: 5 });
+  });
+
+  it("keep to their number as single shapes too, and name what is flat", async () => {
+    const asset = createAsset("row", [
+      ...[0, 1, 2, 3].map((i) =>
+        createPart(`ball ${i}`, i, {
+          game: moved(sphere(6, 8), i < 2 ? 2.2 * i : 20 + 2.2 * i, 0, 0),
+        }),
+      ),
+      createPart("pane", 4, { game: moved(sheetMesh(2), 0, 50, 0) }),
+    ]);
+    for (const kind of ["box", "sphere", "capsule", "hull"]) {
+      const two = await run("collide/hulls", asset, {
+        kind,
+        maxHulls: 2,
+        parts: asset.parts.slice(0, 4).map(({ name }) => name),
+      });
+      expect(two.report.hulls).toBe(2);
+      expect(two.report.flat).toEqual([]);
+      // Near ones share a shape: none reaches over the gap.
+      for (const { hulls } of two.asset.parts)
+        for (const { positions } of hulls) {
+          const xs = positions.filter((_, i) => i % 3 === 0);
+          expect(Math.max(...xs) - Math.min(...xs)).toBeLessThan(8);
+        }
+    }
+    const flat = await run("collide/hulls", asset, { kind: "hull" });
+    expect(flat.report.flat).toEqual(["pane"]);
   });
 
   for (const kind of ["box", "sphere", "capsule", "hull", "hulls"])

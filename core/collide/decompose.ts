@@ -6,10 +6,14 @@ const LEAST_GAIN = 0.02;
 const CUTS = 9;
 
 interface Piece {
+  /** Number of the surface that it is of, or most of it. */
+  of: number;
   /** 9 × triangleCount: the part of the surface inside the piece. */
   triangles: Float64Array;
   hull: ConvexMesh;
   volume: number;
+  /** How many hulls it stands for. */
+  times: number;
   /** The best cut, found when first asked for. */
   cut?: { gain: number; sides: [Piece, Piece] } | null;
 }
@@ -19,24 +23,33 @@ interface Piece {
  * plane square to an axis, where the cut makes the hulls lose most volume.
  * @param surfaces 9 × triangleCount each: pieces that are never joined in one hull unless the limit asks for it
  * @param most hulls at the most; @param vertices per hull at the most
+ * @param times how often each surface stands somewhere: that many hulls count for one of it, which is joined with no
+ *   other surface where that is more than once. So there can be more than `most`
+ * @returns the hulls, with the number of the surface that each is of
  */
 export function decompose(
   surfaces: readonly Float64Array[],
   most: number,
   vertices: number,
   check: () => void,
-): ConvexMesh[] {
+  times: readonly number[] = surfaces.map(() => 1),
+): { hull: ConvexMesh; of: number }[] {
   let pieces = surfaces.flatMap(
-    (triangles) => pieceOf(triangles, vertices) ?? [],
+    (triangles, of) => pieceOf(triangles, vertices, of, times[of]) ?? [],
   );
-  while (pieces.length > most) {
+  const count = () => pieces.reduce((sum, piece) => sum + piece.times, 0);
+  while (count() > most) {
     check();
-    pieces = joinCheapest(pieces, vertices);
+    const joined = joinCheapest(pieces, vertices);
+    if (!joined) break;
+    pieces = joined;
   }
-  while (pieces.length < most) {
+  for (;;) {
     check();
+    const room = most - count();
     let best: Piece | null = null;
     for (const piece of pieces) {
+      if (piece.times > room) continue;
       if (piece.cut === undefined) piece.cut = bestCut(piece, vertices);
       if (piece.cut && piece.cut.gain > (best?.cut?.gain ?? 0)) best = piece;
     }
@@ -45,13 +58,20 @@ export function decompose(
       piece === best ? best.cut!.sides : [piece],
     );
   }
-  return pieces.map((piece) => piece.hull);
+  return pieces.map(({ hull, of }) => ({ hull, of }));
 }
 
-function pieceOf(triangles: Float64Array, vertices: number): Piece | null {
+function pieceOf(
+  triangles: Float64Array,
+  vertices: number,
+  of: number,
+  times: number,
+): Piece | null {
   const hull = convexHull(triangles, vertices);
   return (
     hull && {
+      of,
+      times,
       triangles,
       hull,
       volume: volumeOf(hull.positions, hull.triangles),
@@ -59,10 +79,14 @@ function pieceOf(triangles: Float64Array, vertices: number): Piece | null {
   );
 }
 
-function joinCheapest(pieces: Piece[], vertices: number): Piece[] {
+/** The pieces with two joined into one where that adds least volume; null where no two can be. */
+function joinCheapest(pieces: Piece[], vertices: number): Piece[] | null {
   let best: { i: number; j: number; joined: Piece; cost: number } | null = null;
   for (let i = 0; i < pieces.length; i++)
     for (let j = i + 1; j < pieces.length; j++) {
+      const { of, times } =
+        pieces[i].volume >= pieces[j].volume ? pieces[i] : pieces[j];
+      if (pieces[i].times > 1 || pieces[j].times > 1) continue;
       const corners = [
         ...pieces[i].hull.positions,
         ...pieces[j].hull.positions,
@@ -77,9 +101,9 @@ function joinCheapest(pieces: Piece[], vertices: number): Piece[] {
       );
       triangles.set(pieces[i].triangles);
       triangles.set(pieces[j].triangles, pieces[i].triangles.length);
-      best = { i, j, joined: { triangles, hull, volume }, cost };
+      best = { i, j, joined: { of, times, triangles, hull, volume }, cost };
     }
-  if (!best) return pieces.slice(0, -1);
+  if (!best) return null;
   const { i, j, joined } = best;
   return [...pieces.filter((_, k) => k !== i && k !== j), joined];
 }
@@ -99,8 +123,8 @@ function cutAt(
   }
   const at = low + (high - low) * share;
   const [below, above] = cutSurface(piece.triangles, axis, at);
-  const first = pieceOf(below, vertices);
-  const second = pieceOf(above, vertices);
+  const first = pieceOf(below, vertices, piece.of, piece.times);
+  const second = pieceOf(above, vertices, piece.of, piece.times);
   if (!first || !second) return null;
   const gain = piece.volume - first.volume - second.volume;
   return { gain, sides: [first, second] };

@@ -1,8 +1,11 @@
 import type { Asset, Hull, HullKind } from "../asset/asset";
+import { workedParts } from "../asset/repeats";
 import { MissingInputError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { triangulate } from "../mesh/triangulate";
 import { settledOf } from "../mesh/settle/settled-of";
+import type { Bounds } from "../space/bounds";
+import { boundsOf } from "../space/bounds";
 import { buildBvh } from "../space/bvh";
 import { ClosestPoint } from "../space/closest-point";
 import { sampleSurface } from "../space/sample";
@@ -17,7 +20,7 @@ export interface HullOptions {
   shape: ShapeWanted;
   /** One shape for everything instead of one for each part. */
   whole: boolean;
-  /** Most hulls over the asset; only `hulls` makes more than one a part. */
+  /** Most hulls over the chosen parts and what repeats them; only `hulls` makes more than one a part. */
   mostHulls: number;
   /** Most vertices of a convex hull. */
   vertices: number;
@@ -42,52 +45,111 @@ const KINDS: Record<ShapeWanted, HullKind> = {
   hulls: "convex",
 };
 
+/** What one shape, or several, are made of. */
+interface Group {
+  /** The part that the shapes are kept with. */
+  name: string;
+  label: string;
+  meshes: Mesh[];
+  /** How often it stands somewhere: once, and once more for every repeat of it. */
+  times: number;
+}
+
 /**
- * Makes collision shapes for the chosen parts from their game meshes, or source meshes where there are none.
- * @returns hulls by part name (the first chosen part's, where one shape stands for all)
+ * Makes collision shapes for the chosen parts from their game meshes, or source meshes where there are none. Repeats
+ * follow the part that they repeat: only that one is made, and counts as often as it stands somewhere.
+ * @returns hulls by part name (the first chosen part's, where one shape stands for all), and the parts that are flat:
+ *   no convex hull holds them
  */
 export function makeHulls(
   asset: Asset,
   chosen: ReadonlySet<string>,
   options: HullOptions,
   check: () => void,
-): { byPart: Map<string, Hull[]>; figures: HullFigures } {
-  const parts = asset.parts.flatMap((part) => {
-    const bare = asset.parts.every((each) => !each.game);
+): { byPart: Map<string, Hull[]>; flat: string[] } {
+  const bare = asset.parts.every((each) => !each.game);
+  const parts = workedParts(asset).flatMap((part): Group[] => {
     const mesh =
       part.game ??
       (bare && part.source ? settledOf(part.source, check).mesh : null);
-    return mesh && chosen.has(part.name) ? [{ name: part.name, mesh }] : [];
+    if (!mesh || !chosen.has(part.name)) return [];
+    const { name } = part;
+    const repeats = asset.parts.filter(({ repeat }) => repeat?.of === name);
+    return [{ name, label: name, meshes: [mesh], times: 1 + repeats.length }];
   });
   if (!parts.length)
     throw new MissingInputError(
       "the chosen parts have no mesh to make hulls from",
     );
-  const groups = options.whole
-    ? [
-        {
-          name: parts[0].name,
-          label: asset.name,
-          meshes: parts.map((p) => p.mesh),
-        },
-      ]
-    : parts.map((p) => ({ name: p.name, label: p.name, meshes: [p.mesh] }));
+  const groups = options.whole ? [allOf(asset, parts)] : parts;
   const byPart = new Map<string, Hull[]>();
   if (options.shape === "hulls") deal(groups, options, check, byPart);
   else
-    for (const { name, label, meshes } of groups) {
+    for (const { name, label, meshes } of joinNearest(
+      groups,
+      options.mostHulls,
+    )) {
       check();
       const points = pointsOf(meshes);
       const made = shapeOf(points, options);
       if (made) byPart.set(name, [named(made, label, 1, options.shape)]);
     }
+  const isFlat = ({ meshes }: Group) =>
+    KINDS[options.shape] === "convex" && !convexHull(pointsOf(meshes), 4);
+  return { byPart, flat: groups.filter(isFlat).map(({ label }) => label) };
+}
+
+/** One group of all parts and their repeats. */
+function allOf(asset: Asset, parts: readonly Group[]): Group {
+  const names = new Set(parts.map(({ name }) => name));
+  const repeats = asset.parts.flatMap(({ repeat, game, source }) =>
+    repeat && names.has(repeat.of) ? [game ?? source!] : [],
+  );
   return {
-    byPart,
-    figures: measureHulls(
-      [...byPart.values()].flat(),
-      parts.map((p) => p.mesh),
-    ),
+    // Kept with a part that no repeat takes it from.
+    name: (parts.find(({ times }) => times === 1) ?? parts[0]).name,
+    label: asset.name,
+    meshes: [...parts.flatMap(({ meshes }) => meshes), ...repeats],
+    times: 1,
   };
+}
+
+/** Joins groups whose common box adds least, until there are no more than wanted; what is repeated stays by itself. */
+function joinNearest(given: readonly Group[], most: number): Group[] {
+  let groups = given.map((group) => ({
+    ...group,
+    bounds: boundsOf(...group.meshes.map(({ positions }) => positions)),
+  }));
+  const sizeOf = ({ min, max }: Bounds) =>
+    [0, 1, 2].reduce((size, k) => size * (max[k] - min[k]), 1);
+  while (groups.reduce((sum, { times }) => sum + times, 0) > most) {
+    const single = groups.filter(({ times }) => times === 1);
+    const pairs = single.flatMap((a, i) =>
+      single.slice(i + 1).map((b) => {
+        const bounds = boundsOf(
+          Float32Array.from([...a.bounds.min, ...a.bounds.max]),
+          Float32Array.from([...b.bounds.min, ...b.bounds.max]),
+        );
+        const cost = sizeOf(bounds) - sizeOf(a.bounds) - sizeOf(b.bounds);
+        return { a, b, bounds, cost };
+      }),
+    );
+    if (!pairs.length) break;
+    const { a, b, bounds } = pairs.reduce((best, pair) =>
+      pair.cost < best.cost ? pair : best,
+    );
+    const [larger, other] =
+      sizeOf(a.bounds) >= sizeOf(b.bounds) ? [a, b] : [b, a];
+    const joined = {
+      ...larger,
+      meshes: [...larger.meshes, ...other.meshes],
+      bounds,
+    };
+    groups = groups.flatMap((group) =>
+      group === larger ? [joined] : group === other ? [] : [group],
+    );
+  }
+  return groups;
 }
 
 const named = (
@@ -119,34 +181,24 @@ function shapeOf(
 
 /** Cuts and joins over all parts together, so that hulls go where they free most volume. */
 function deal(
-  groups: readonly { name: string; label: string; meshes: Mesh[] }[],
+  groups: readonly Group[],
   options: HullOptions,
   check: () => void,
   byPart: Map<string, Hull[]>,
 ): void {
-  const surfaces = groups.map(({ meshes }) => surfaceOf(meshes));
-  const made = decompose(surfaces, options.mostHulls, options.vertices, check);
-  const boxes = surfaces.map((surface) => middleOf(surface));
-  for (const hull of made) {
-    const middle = middleOf(hull.positions);
-    let owner = 0;
-    boxes.forEach((box, k) => {
-      if (distance(box, middle) < distance(boxes[owner], middle)) owner = k;
-    });
-    const { name, label } = groups[owner];
+  const made = decompose(
+    groups.map(({ meshes }) => surfaceOf(meshes)),
+    options.mostHulls,
+    options.vertices,
+    check,
+    groups.map(({ times }) => times),
+  );
+  for (const { hull, of } of made) {
+    const { name, label } = groups[of];
     const list = byPart.get(name) ?? [];
     list.push(named(hull, label, list.length + 1, "hulls"));
     byPart.set(name, list);
   }
-}
-
-const distance = (a: number[], b: number[]) =>
-  Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);
-
-function middleOf(points: ArrayLike<number>): number[] {
-  const sum = [0, 0, 0];
-  for (let i = 0; i < points.length; i++) sum[i % 3] += points[i];
-  return sum.map((x) => (3 * x) / points.length);
 }
 
 function pointsOf(meshes: readonly Mesh[]): Float32Array {

@@ -1,9 +1,10 @@
 import { PartsOptions } from "../asset/parts-options";
 import { chosenParts } from "../asset/asset";
 import { mapParts } from "../asset/parts";
+import { followRepeats } from "../asset/repeats";
 import { defineOperation, field } from "../operation";
 import type { ShapeWanted } from "./hulls";
-import { makeHulls } from "./hulls";
+import { makeHulls, measureHulls } from "./hulls";
 
 class HullsOptions extends PartsOptions {
   @field({
@@ -23,7 +24,7 @@ class HullsOptions extends PartsOptions {
   @field({
     kind: "integer",
     label: "Hulls (0: brief)",
-    help: "At the most over the asset; 0 takes the brief's.",
+    help: "At the most over all that is made, repeats counted as well; 0 takes the brief's.",
     min: 0,
     max: 256,
   })
@@ -59,27 +60,43 @@ export const collideAsset = defineOperation({
   run(asset, options, context) {
     const start = performance.now();
     const chosen = chosenParts(asset, options.parts);
-    const { byPart, figures } = makeHulls(
+    const most = options.maxHulls || asset.brief.hulls;
+    const { byPart, flat } = makeHulls(
       asset,
       chosen,
       {
         shape: options.kind,
         whole: options.whole,
-        mostHulls: options.maxHulls || asset.brief.hulls,
+        mostHulls: most,
         vertices: options.vertices,
       },
       () => context.check(),
     );
-    const next = mapParts(asset, (part) =>
-      chosen.has(part.name)
+    const own = mapParts(asset, (part) =>
+      chosen.has(part.name) && !part.repeat
         ? { ...part, hulls: byPart.get(part.name) ?? [] }
         : part,
     );
+    const next = followRepeats(own, asset);
     const total = next.parts.reduce((sum, part) => sum + part.hulls.length, 0);
+    const made = next.parts.filter(({ name, repeat }) =>
+      chosen.has(repeat?.of ?? name),
+    );
+    const figures = measureHulls(
+      made.flatMap(({ hulls }) => hulls),
+      made.flatMap(({ game, source }) => game ?? source ?? []),
+    );
     return {
       asset: next,
       headline: `${total} ${total === 1 ? "hull" : "hulls"}`,
-      report: { ...figures, seconds: (performance.now() - start) / 1000 },
+      report: {
+        ...figures,
+        flat,
+        ...(figures.hulls > most && {
+          failed: `${figures.hulls} hulls are the fewest here, ${most} are allowed: what is repeated has a hull of its own wherever it stands`,
+        }),
+        seconds: (performance.now() - start) / 1000,
+      },
     };
   },
 });

@@ -1,3 +1,4 @@
+import type { Finding } from "../../components/figures";
 import { length, spaced } from "../../components/figures";
 import type { BenchPlan } from "../bench";
 import { hasGame, hasSource, numbersOf } from "../bench";
@@ -34,24 +35,31 @@ export const collide: BenchPlan = {
       { label: "Stands off at most", value: length(n("maxDistance")) },
     ];
   },
-  findings(asset) {
+  findings(asset, result): Finding[] {
+    const flat = (result?.report.flat as string[] | undefined) ?? [];
+    const found: Finding[] = flat.map((part) => ({
+      tone: "warn",
+      text: `${part} is flat: no hull holds it, a box does`,
+      parts: [part],
+    }));
     const hulls = asset.document.parts.reduce(
       (sum, part) => sum + part.hulls.length,
       0,
     );
     const { brief } = asset.document;
-    return hulls > brief.hulls
-      ? [
-          {
-            tone: "bad",
-            text: `${hulls} hulls, ${brief.hulls} are allowed`,
-            mend: {
-              label: "Join",
-              operation: "collide/hulls",
-              options: { kind: "hulls" },
-            },
-          },
-        ]
-      : [];
+    if (hulls > brief.hulls)
+      found.push({
+        tone: "bad",
+        text:
+          typeof result?.report.failed === "string"
+            ? result.report.failed
+            : `${hulls} hulls, ${brief.hulls} are allowed`,
+        mend: {
+          label: "Join",
+          operation: "collide/hulls",
+          options: { kind: "hulls" },
+        },
+      });
+    return found;
   },
 };
