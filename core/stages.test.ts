@@ -346,9 +346,17 @@ describe("Collide", () => {
     expect(eight.report).toMatchObject({ hulls: 8 });
     expect(eight.report.failed).toBeUndefined();
     expect(eight.asset.parts[2].hulls[0].name).toBe("post 2_hull_1");
-    const three = await make(3);
-    expect(count(three.asset)).toEqual([1, 1, 1, 1, 1]);
-    expect(three.report.failed).toMatch(/^5 hulls are the fewest here, 3/);
+    // Too few for one each: repeats are joined with what is near, and kept with what nothing repeats.
+    for (const kind of ["hulls", "box", "hull"]) {
+      const three = await make(3, kind);
+      expect(count(three.asset)).toEqual([0, 0, 0, 0, 3]);
+      expect(three.report.failed).toBeUndefined();
+      expect(three.report.hulls).toBe(3);
+    }
+    const posts = { ...asset, parts: asset.parts.slice(0, 4) };
+    const four = await run("collide/hulls", posts, { maxHulls: 3 });
+    expect(count(four.asset)).toEqual([1, 1, 1, 1]);
+    expect(four.report.failed).toMatch(/^4 hulls are the fewest here, 3/);
     for (const kind of ["box", "sphere", "capsule", "hull"])
       expect((await make(5, kind)).report).toMatchObject({ hulls: 5 });
   });

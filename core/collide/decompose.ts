@@ -16,6 +16,15 @@ interface Piece {
   times: number;
   /** The best cut, found when first asked for. */
   cut?: { gain: number; sides: [Piece, Piece] } | null;
+  /** What it comes to with each other piece, as far as that was asked for. */
+  joints?: Map<Piece, Joint | null>;
+}
+
+interface Joint {
+  hull: ConvexMesh;
+  volume: number;
+  /** Volume that the hull of both has more than the two apart. */
+  cost: number;
 }
 
 /**
@@ -81,31 +90,50 @@ function pieceOf(
 
 /** The pieces with two joined into one where that adds least volume; null where no two can be. */
 function joinCheapest(pieces: Piece[], vertices: number): Piece[] | null {
-  let best: { i: number; j: number; joined: Piece; cost: number } | null = null;
-  for (let i = 0; i < pieces.length; i++)
+  let best: { one: Piece; other: Piece; joint: Joint } | null = null;
+  pieces.forEach((one, i) => {
+    if (one.times > 1) return;
     for (let j = i + 1; j < pieces.length; j++) {
-      const { of, times } =
-        pieces[i].volume >= pieces[j].volume ? pieces[i] : pieces[j];
-      if (pieces[i].times > 1 || pieces[j].times > 1) continue;
-      const corners = [
-        ...pieces[i].hull.positions,
-        ...pieces[j].hull.positions,
-      ];
-      const hull = convexHull(corners, vertices);
-      if (!hull) continue;
-      const volume = volumeOf(hull.positions, hull.triangles);
-      const cost = volume - pieces[i].volume - pieces[j].volume;
-      if (best && cost >= best.cost) continue;
-      const triangles = new Float64Array(
-        pieces[i].triangles.length + pieces[j].triangles.length,
-      );
-      triangles.set(pieces[i].triangles);
-      triangles.set(pieces[j].triangles, pieces[i].triangles.length);
-      best = { i, j, joined: { of, times, triangles, hull, volume }, cost };
+      const other = pieces[j];
+      if (other.times > 1) continue;
+      const joint = jointOf(one, other, vertices);
+      if (joint && joint.cost < (best?.joint.cost ?? Infinity))
+        best = { one, other, joint };
     }
+  });
   if (!best) return null;
-  const { i, j, joined } = best;
-  return [...pieces.filter((_, k) => k !== i && k !== j), joined];
+  const { one, other, joint } = best as {
+    one: Piece;
+    other: Piece;
+    joint: Joint;
+  };
+  const { of, times } = one.volume >= other.volume ? one : other;
+  const triangles = new Float64Array(
+    one.triangles.length + other.triangles.length,
+  );
+  triangles.set(one.triangles);
+  triangles.set(other.triangles, one.triangles.length);
+  const { hull, volume } = joint;
+  return [
+    ...pieces.filter((piece) => piece !== one && piece !== other),
+    { of, times, triangles, hull, volume },
+  ];
+}
+
+/** What two pieces come to as one, null where they are flat together; found when first asked for. */
+function jointOf(one: Piece, other: Piece, vertices: number): Joint | null {
+  one.joints ??= new Map();
+  let joint = one.joints.get(other);
+  if (joint === undefined) {
+    const hull = convexHull(
+      [...one.hull.positions, ...other.hull.positions],
+      vertices,
+    );
+    const volume = hull ? volumeOf(hull.positions, hull.triangles) : 0;
+    joint = hull && { hull, volume, cost: volume - one.volume - other.volume };
+    one.joints.set(other, joint);
+  }
+  return joint;
 }
 
 function cutAt(

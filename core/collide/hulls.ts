@@ -81,7 +81,7 @@ export function makeHulls(
     throw new MissingInputError(
       "the chosen parts have no mesh to make hulls from",
     );
-  const groups = options.whole ? [allOf(asset, parts)] : parts;
+  const groups = groupsOf(asset, parts, options);
   const byPart = new Map<string, Hull[]>();
   if (options.shape === "hulls") deal(groups, options, check, byPart);
   else
@@ -90,28 +90,49 @@ export function makeHulls(
       options.mostHulls,
     )) {
       check();
-      const points = pointsOf(meshes);
-      const made = shapeOf(points, options);
-      if (made) byPart.set(name, [named(made, label, 1, options.shape)]);
+      const made = shapeOf(pointsOf(meshes), options);
+      if (made) keep(byPart, name, label, made, options.shape);
     }
   const isFlat = ({ meshes }: Group) =>
     KINDS[options.shape] === "convex" && !convexHull(pointsOf(meshes), 4);
-  return { byPart, flat: groups.filter(isFlat).map(({ label }) => label) };
+  return { byPart, flat: parts.filter(isFlat).map(({ label }) => label) };
 }
 
-/** One group of all parts and their repeats. */
-function allOf(asset: Asset, parts: readonly Group[]): Group {
-  const names = new Set(parts.map(({ name }) => name));
-  const repeats = asset.parts.flatMap(({ repeat, game, source }) =>
-    repeat && names.has(repeat.of) ? [game ?? source!] : [],
-  );
-  return {
-    // Kept with a part that no repeat takes it from.
-    name: (parts.find(({ times }) => times === 1) ?? parts[0]).name,
-    label: asset.name,
-    meshes: [...parts.flatMap(({ meshes }) => meshes), ...repeats],
-    times: 1,
-  };
+/**
+ * The parts as they are made into shapes. Where repeats alone would be more than is wanted they are joined with what
+ * is near them like all else, and their shapes are kept with a part that nothing repeats, if there is one.
+ */
+function groupsOf(
+  asset: Asset,
+  parts: readonly Group[],
+  { whole, mostHulls }: HullOptions,
+): readonly Group[] {
+  const keeper = parts.find(({ times }) => times === 1);
+  const fewest = parts.reduce((sum, { times }) => sum + times, 0);
+  const repeated = parts.some(({ times }) => times > 1);
+  if (!whole && !(keeper && repeated && fewest > mostHulls)) return parts;
+  const placed = parts.flatMap((part) => {
+    const repeats = asset.parts.flatMap(({ repeat, game, source }) =>
+      repeat?.of === part.name ? [game ?? source!] : [],
+    );
+    const by = part.times > 1 && keeper ? keeper : part;
+    return [...part.meshes, ...repeats].map((mesh) => ({
+      name: by.name,
+      label: by.label,
+      meshes: [mesh],
+      times: 1,
+    }));
+  });
+  return whole
+    ? [
+        {
+          name: (keeper ?? parts[0]).name,
+          label: asset.name,
+          meshes: placed.flatMap(({ meshes }) => meshes),
+          times: 1,
+        },
+      ]
+    : placed;
 }
 
 /** Joins groups whose common box adds least, until there are no more than wanted; what is repeated stays by itself. */
@@ -152,16 +173,18 @@ function joinNearest(given: readonly Group[], most: number): Group[] {
   return groups;
 }
 
-const named = (
-  mesh: ConvexMesh,
+function keep(
+  byPart: Map<string, Hull[]>,
+  part: string,
   label: string,
-  n: number,
+  mesh: ConvexMesh,
   shape: ShapeWanted,
-): Hull => ({
-  name: `${label}_hull_${n}`,
-  kind: KINDS[shape],
-  ...mesh,
-});
+): void {
+  const list = byPart.get(part) ?? [];
+  const name = `${label}_hull_${list.length + 1}`;
+  list.push({ name, kind: KINDS[shape], ...mesh });
+  byPart.set(part, list);
+}
 
 function shapeOf(
   points: Float32Array,
@@ -195,9 +218,7 @@ function deal(
   );
   for (const { hull, of } of made) {
     const { name, label } = groups[of];
-    const list = byPart.get(name) ?? [];
-    list.push(named(hull, label, list.length + 1, "hulls"));
-    byPart.set(name, list);
+    keep(byPart, name, label, hull, "hulls");
   }
 }
 
