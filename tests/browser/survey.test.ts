@@ -261,13 +261,6 @@ describe("a dirty scan", () => {
     await pause(400);
     expect(await table()).not.toEqual(smooth);
     expect((await figure()).source!.streams.positions!.hash).toBe(source);
-    // The same trial again shows the same again.
-    await runForm(page, "Take scan noise out");
-    await page.waitForFunction(() =>
-      [...document.querySelectorAll("[aria-pressed=true]")].some((each) =>
-        each.textContent?.includes("Show it as it is"),
-      ),
-    );
     await press(page, "Take it out");
     const taken = await until(({ document }) => !document.parts[0].tried);
     expect(taken.document.parts[0].source!.streams.positions!.hash).not.toBe(

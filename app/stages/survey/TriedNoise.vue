@@ -16,15 +16,10 @@ function show(on: boolean) {
   if (on && view.show !== "source" && view.show !== "compare")
     view.show = "source";
 }
-// A trial is shown at once, also where it is the same again, and gone with what it was tried on.
-const newest = computed(
-  () =>
-    workshop.asset!.jobs.find(
-      (job) => job.operation === NOISE && job.state === "done",
-    )?.id,
-);
-watch([() => JSON.stringify(tried.value), newest], () =>
-  show(tried.value !== null),
+// A trial is shown at once, and gone with what it was tried on.
+watch(
+  () => JSON.stringify(tried.value),
+  () => show(tried.value !== null),
 );
 onBeforeUnmount(() => (view.triedSources = false));
 function take() {
