@@ -385,6 +385,17 @@ describe("Collide", () => {
           expect(Math.max(...xs) - Math.min(...xs)).toBeLessThan(8);
         }
     }
+    // What is only baked has no hull, and no share in the figures.
+    const baked = createPart("detail", 5, { source: sphere(20, 30) });
+    const [bare, detailed] = await Promise.all(
+      [[], [baked]].map((more) =>
+        run("collide/hulls", { ...asset, parts: [...asset.parts, ...more] }),
+      ),
+    );
+    expect({ ...detailed.report, seconds: 0 }).toEqual({
+      ...bare.report,
+      seconds: 0,
+    });
     const flat = await run("collide/hulls", asset, { kind: "hull" });
     expect(flat.report.flat).toEqual(["pane"]);
   });

@@ -1,4 +1,4 @@
-import type { Asset, Hull, HullKind } from "../asset/asset";
+import type { Asset, Hull, HullKind, Part } from "../asset/asset";
 import { workedParts } from "../asset/repeats";
 import { MissingInputError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
@@ -55,6 +55,16 @@ interface Group {
   times: number;
 }
 
+/** The mesh of each part that hulls stand for: its game mesh or, where no part has one, its settled source. */
+export function meshForHulls(
+  asset: Asset,
+  check: () => void,
+): (part: Part) => Mesh | null {
+  const bare = asset.parts.every((each) => !each.game);
+  return ({ game, source }) =>
+    game ?? (bare && source ? settledOf(source, check).mesh : null);
+}
+
 /**
  * Makes collision shapes for the chosen parts from their game meshes, or source meshes where there are none. Repeats
  * follow the part that they repeat: only that one is made, and counts as often as it stands somewhere.
@@ -67,11 +77,9 @@ export function makeHulls(
   options: HullOptions,
   check: () => void,
 ): { byPart: Map<string, Hull[]>; flat: string[] } {
-  const bare = asset.parts.every((each) => !each.game);
+  const meshOf = meshForHulls(asset, check);
   const parts = workedParts(asset).flatMap((part): Group[] => {
-    const mesh =
-      part.game ??
-      (bare && part.source ? settledOf(part.source, check).mesh : null);
+    const mesh = meshOf(part);
     if (!mesh || !chosen.has(part.name)) return [];
     const { name } = part;
     const repeats = asset.parts.filter(({ repeat }) => repeat?.of === name);
@@ -81,7 +89,7 @@ export function makeHulls(
     throw new MissingInputError(
       "the chosen parts have no mesh to make hulls from",
     );
-  const groups = groupsOf(asset, parts, options);
+  const groups = groupsOf(asset, parts, meshOf, options);
   const byPart = new Map<string, Hull[]>();
   if (options.shape === "hulls") deal(groups, options, check, byPart);
   else
@@ -105,6 +113,7 @@ export function makeHulls(
 function groupsOf(
   asset: Asset,
   parts: readonly Group[],
+  meshOf: (part: Part) => Mesh | null,
   { whole, mostHulls }: HullOptions,
 ): readonly Group[] {
   const keeper = parts.find(({ times }) => times === 1);
@@ -112,8 +121,8 @@ function groupsOf(
   const repeated = parts.some(({ times }) => times > 1);
   if (!whole && !(keeper && repeated && fewest > mostHulls)) return parts;
   const placed = parts.flatMap((part) => {
-    const repeats = asset.parts.flatMap(({ repeat, game, source }) =>
-      repeat?.of === part.name ? [game ?? source!] : [],
+    const repeats = asset.parts.flatMap((each) =>
+      each.repeat?.of === part.name ? (meshOf(each) ?? []) : [],
     );
     const by = part.times > 1 && keeper ? keeper : part;
     return [...part.meshes, ...repeats].map((mesh) => ({

@@ -4,7 +4,7 @@ import { mapParts } from "../asset/parts";
 import { followRepeats } from "../asset/repeats";
 import { defineOperation, field } from "../operation";
 import type { ShapeWanted } from "./hulls";
-import { makeHulls, measureHulls } from "./hulls";
+import { meshForHulls, makeHulls, measureHulls } from "./hulls";
 
 class HullsOptions extends PartsOptions {
   @field({
@@ -82,9 +82,10 @@ export const collideAsset = defineOperation({
     const made = next.parts.filter(({ name, repeat }) =>
       chosen.has(repeat?.of ?? name),
     );
+    const meshOf = meshForHulls(next, () => context.check());
     const figures = measureHulls(
       made.flatMap(({ hulls }) => hulls),
-      made.flatMap(({ game, source }) => game ?? source ?? []),
+      made.flatMap((part) => meshOf(part) ?? []),
     );
     return {
       asset: next,
