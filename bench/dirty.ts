@@ -20,7 +20,7 @@ import { measureDeviation } from "../core/space/deviation";
 import { sampleSurface, triangleArea } from "../core/space/sample";
 import { dot, unit } from "../core/space/vector";
 import { cross } from "../core/mesh/triangle-shape";
-import { cadAssembly, cadPart } from "../tests/cad-like";
+import { cadAssembly, cadMachine, cadPart } from "../tests/cad-like";
 import { DIRTY, scanLike } from "../tests/scan-like";
 import { dirtyRoute } from "./dirty-route";
 import { about, plainSurface, reduced, simplified, timed } from "./reduce";
@@ -31,6 +31,9 @@ const BUDGETS = [10_000, 5000, 1000];
 
 /** Below this share of the diagonal nothing shows: both sides count as at least so far off. */
 const UNSEEN = 5e-5;
+
+/** Larger CAD is many parts. */
+const LARGE = 100_000;
 
 export interface DirtyOptions {
   seeds: readonly number[];
@@ -45,7 +48,11 @@ export async function benchDirty(
   await MeshoptSimplifier.ready;
   const families: [string, (seed: number, size: number) => Mesh][] = [
     ["scan", (seed, size) => scanLike(seed, size, seed % 2 ? {} : DIRTY)],
-    ["cad", (seed, size) => cadPart(seed, size)],
+    [
+      "cad",
+      (seed, size) =>
+        size > LARGE ? cadMachine(seed, size) : cadPart(seed, size),
+    ],
   ];
   const all: Compared[] = [];
   for (const [family, make] of families)

@@ -67,6 +67,14 @@ export class CallFiles {
     return [...files.values()];
   }
 
+  /** Files that are no meshes, as they are. */
+  pictures(paths: readonly string[]): GivenFile[] {
+    return paths.map((path) => ({
+      name: basename(path),
+      bytes: this.read(path),
+    }));
+  }
+
   /** The JSON object in a file. @throws ArnikError `FILE: …` */
   readJson(path: string): Record<string, unknown> {
     const text = new TextDecoder().decode(this.read(path));

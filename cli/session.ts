@@ -5,7 +5,12 @@ import type { TooSmallCounts } from "../core/asset/too-small";
 import { tooSmallWords } from "../core/asset/too-small";
 import type { UnbrokenCounts } from "../core/reduce/broken-words";
 import { unbrokenWords } from "../core/reduce/broken-words";
-import type { Context, Lanes, OperationResult } from "../core/operation";
+import type {
+  Context,
+  Lanes,
+  Operation,
+  OperationResult,
+} from "../core/operation";
 import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
 import type { ShippedFile } from "../core/ship/ship";
@@ -18,6 +23,8 @@ export class Session {
   readonly files: CallFiles;
   private readonly lanes: Lanes & { close(): Promise<void> };
   private shown = 0;
+  /** Another asset, where one was given. */
+  private other: Asset | null = null;
   failure = "";
   /** What is said after the report, though the work did not fail. */
   readonly words: string[] = [];
@@ -55,6 +62,19 @@ export class Session {
     );
   }
 
+  /** Reads files as the other asset that an operation may ask for. */
+  async offerAsset(
+    paths: readonly string[],
+    { takes }: Pick<Operation, "takes">,
+  ): Promise<void> {
+    const own = this.asset;
+    this.asset = createAsset("other");
+    await this.load(paths, takes === "game" ? "game" : "source");
+    if (takes === "both") this.sourceIsGame();
+    this.other = this.asset;
+    this.asset = own;
+  }
+
   /** Locks parts, or takes the lock off. */
   lock(names: readonly string[], locked: boolean): void {
     this.asset = {
@@ -87,6 +107,7 @@ export class Session {
       check() {},
       lanes: this.lanes,
       files,
+      ...(this.other && { assetById: async () => this.other! }),
     };
     const result = await runOperation(operation, this.asset, options, context);
     this.asset = result.asset;

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { cube } from "../tests/shapes";
+import { cube, sphere } from "../tests/shapes";
 import type { Asset } from "./asset/asset";
 import { createAsset, createPart, chosenParts, spaced } from "./asset/asset";
 import {
@@ -104,6 +104,31 @@ describe("contexts", () => {
   });
 });
 
+describe("an option that nobody gave", () => {
+  it("has its default, be it a number or none", () => {
+    const reduce = findOperation("reduce/to-budget");
+    for (const triangles of [null, undefined])
+      expect(readOptions(reduce, { triangles })).toMatchObject({
+        triangles: 0,
+      });
+    const look = findOperation("finish/look");
+    expect(readOptions(look, { opacity: null })).toMatchObject({
+      opacity: null,
+    });
+    expect(() => readOptions(look, { opacity: 2 })).toThrow("opacity");
+  });
+
+  it("is told in words where its number stands for something else", () => {
+    for (const operation of OPERATIONS)
+      for (const { label, help, empty, brief, kind } of fieldsOf(operation)) {
+        expect(label, operation.id).not.toMatch(/\b0\b/);
+        if (/; 0 (takes|for|leaves|finds|shares|keeps)/.test(help))
+          expect(brief ?? empty, `${operation.id}: ${label}`).toBeTruthy();
+        if (brief ?? empty) expect(["integer", "number"]).toContain(kind);
+      }
+  });
+});
+
 describe("documents", () => {
   it("name equal streams once and give back the same asset", () => {
     const asset = box();
@@ -190,6 +215,44 @@ describe("what is stale", () => {
       angle: 30,
       parts: [],
     });
+  });
+
+  it("goes on from results kept with options that are no more", async () => {
+    const context = plainContext(KERNELS);
+    const run = (asset: Asset, id: string, options: object = {}) =>
+      runOperation(findOperation(id), asset, options, context);
+    const hard = await run(box(), "edges/hard-by-angle", { angle: 30 });
+    const { edges } = hard.asset.results;
+    const old = {
+      ...hard.asset,
+      results: {
+        edges: { ...edges!, options: { ...edges!.options, smoothing: 3 } },
+      },
+    };
+    const marked = await run(old, "edges/mark", {
+      edges: ["body:0-1"],
+    });
+    expect(state(marked.asset, "edges").state).toBe("current");
+  });
+
+  it("redoes a stage once more that reads what a later one has made", async () => {
+    const context = plainContext(KERNELS);
+    let asset = createAsset("box", [
+      createPart("body", 0, { source: sphere(8, 12) }),
+    ]);
+    for (const [id, options] of [
+      ["reduce/to-budget", { triangles: 60 }],
+      ["unwrap/unwrap", { size: 256, rounds: 1 }],
+      ["edges/hard-at-islands", {}],
+      ["reduce/to-budget", { triangles: 40 }],
+    ] as const)
+      asset = (await runOperation(findOperation(id), asset, options, context))
+        .asset;
+    const fresh = await bringUpToDate(asset, context);
+    expect(fresh.redone).toEqual(["edges", "unwrap"]);
+    expect(staleStages(fresh.asset)).toEqual([]);
+    const { hard, seams } = fresh.asset.parts[0].game!;
+    expect(hard).toEqual(seams);
   });
 
   it("keeps the unwrap current when island borders are made hard", async () => {

@@ -5,6 +5,7 @@ import {
   IsIn,
   IsInt,
   IsNumber,
+  IsOptional,
   IsString,
   Max,
   MaxLength,
@@ -13,6 +14,7 @@ import {
 } from "class-validator";
 import type { Asset } from "./asset/asset";
 import type { GivenFile } from "./formats/index";
+import type { Input } from "./asset/stale";
 import type { Stage } from "./asset/stages";
 import { CancelledError, OptionsError } from "./errors";
 
@@ -39,6 +41,12 @@ export interface FieldSpec {
   max?: number;
   step?: number;
   choices?: readonly { value: string; label: string }[];
+  /**
+   * What an empty number stands for, in words where the option's default is it, or a figure of the brief that is taken
+   * then. An option whose default is null has no value then.
+   */
+  empty?: string;
+  brief?: "triangles" | "hulls" | "sheetSize" | "sheets" | "padding";
   /** Shown only when the artist unfolds the rest. */
   folded?: boolean;
   /** Follows from what is chosen in the view: no form asks for it. */
@@ -69,9 +77,13 @@ function rulesOf(spec: FieldSpec): PropertyDecorator[] {
   ];
   switch (spec.kind) {
     case "integer":
-      return [IsInt(), ...range];
+      return [IsOptional(), IsInt(), ...range];
     case "number":
-      return [IsNumber({ allowNaN: false, allowInfinity: false }), ...range];
+      return [
+        IsOptional(),
+        IsNumber({ allowNaN: false, allowInfinity: false }),
+        ...range,
+      ];
     case "choice":
       return [IsIn(spec.choices!.map((choice) => choice.value))];
     case "flag":
@@ -150,6 +162,8 @@ export interface Operation<O extends object = object> {
   runs: "instant" | "heavy";
   /** What a lone file given on the command line stands for, and what is written to --out. */
   takes: "source" | "game" | "both";
+  /** What it asks for besides the asset: files, or another asset. */
+  asks?: "meshes" | "pictures" | "asset";
   /** Whether the stage's result is this operation's (and so goes stale and can be brought up to date). */
   makesResult: boolean;
   /** Looks without making the stage's result: the report is kept under the operation's id. */
@@ -161,6 +175,10 @@ export interface Operation<O extends object = object> {
   refreshes?: string;
   /** With `refreshes`: what is redone takes this operation's options where it has the same ones. */
   handsOn?: boolean;
+  /** What its result is made from, where that is not what the stage's results are made from; may hang on its options. */
+  madeFrom?: readonly Input[] | ((options: O) => readonly Input[]);
+  /** What figures of its report hang on besides: they are told only as long as that is the same. */
+  tellsOf?: readonly Input[];
   /** Stages whose result stays true although their inputs change by this operation. */
   keeps?: readonly Stage[];
   Options: new () => O;
@@ -217,7 +235,9 @@ export function readOptions<O extends object>(
   const wrong: Record<string, string> = {};
   for (const [key, value] of Object.entries(raw ?? {})) {
     if (!known.has(key)) wrong[key] = "there is no such option";
-    else (options as Record<string, unknown>)[key] = value;
+    // An empty field keeps the default.
+    else if (value !== null && value !== undefined)
+      (options as Record<string, unknown>)[key] = value;
   }
   // The validator takes a class without any rule for a mistake.
   for (const problem of known.size ? validateSync(options) : [])

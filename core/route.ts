@@ -3,7 +3,8 @@ import { keepMarks } from "./asset/carry";
 import { withLightStandIns } from "./asset/light";
 import { withSettledSources } from "./asset/settled";
 import { followRepeats } from "./asset/repeats";
-import { inputsOf, standingOf } from "./asset/stale";
+import type { Input } from "./asset/stale";
+import { inputNames, inputsOf, standingOf } from "./asset/stale";
 import { toDocument } from "./asset/document";
 import type { AssetDocument } from "./asset/document";
 import type { Stage } from "./asset/stages";
@@ -31,6 +32,7 @@ export async function runOperation<O extends object>(
     asset,
     context,
   );
+  result.asset = withFollowedReports(result.asset, asset);
   if (!operation.makesResult && !operation.keepsReport && !operation.refreshes)
     return result;
   const document = describe(result.asset);
@@ -46,18 +48,24 @@ export async function runOperation<O extends object>(
             options: { ...options } as Record<string, unknown>,
             report: result.report,
             headline: result.headline,
-            madeFrom: inputsOf(operation.stage, document),
+            madeFrom: inputsOf(inputNames(operation, options), document),
           },
         },
       },
     };
-  const madeFrom = inputsOf(operation.stage, document);
+  const redone = redoneBy(operation, options, asset);
   const kept = standingOf(describe(asset)).flatMap(({ stage, state }) =>
     operation.keeps?.includes(stage) && state === "current"
       ? [
           [
             stage,
-            { ...asset.results[stage], madeFrom: inputsOf(stage, document) },
+            {
+              ...asset.results[stage],
+              madeFrom: inputsOf(
+                Object.keys(asset.results[stage]!.madeFrom) as Input[],
+                document,
+              ),
+            },
           ],
         ]
       : [],
@@ -70,13 +78,36 @@ export async function runOperation<O extends object>(
         ...result.asset.results,
         ...Object.fromEntries(kept),
         [operation.stage]: {
-          ...redoneBy(operation, options, asset),
+          ...redone,
           report: result.report,
           headline: result.headline,
-          madeFrom,
+          madeFrom: inputsOf(madeFromNames(redone), document),
+          ...(operation.tellsOf && {
+            toldOf: inputsOf(operation.tellsOf, document),
+          }),
         },
       },
     },
+  };
+}
+
+/** Kept reports that an operation let follow what it did are of what is there now. */
+function withFollowedReports(asset: Asset, before: Asset): Asset {
+  const followed = Object.entries(asset.reports).filter(
+    ([id, kept]) => before.reports[id] && kept !== before.reports[id],
+  );
+  if (!followed.length) return asset;
+  const document = describe(asset);
+  const renewed = followed.map(([id, kept]) => [
+    id,
+    {
+      ...kept,
+      madeFrom: inputsOf(Object.keys(kept.madeFrom) as Input[], document),
+    },
+  ]);
+  return {
+    ...asset,
+    reports: { ...asset.reports, ...Object.fromEntries(renewed) },
   };
 }
 
@@ -99,6 +130,19 @@ function redoneBy<O extends object>(
     ...kept,
     options: { ...kept.options, ...Object.fromEntries(handed) },
   };
+}
+
+/** What a result hangs on that comes of an operation with options. */
+function madeFromNames({
+  operation: id,
+  options,
+}: {
+  operation: string;
+  options: Record<string, unknown>;
+}): readonly Input[] {
+  const operation = findOperation(id);
+  // Options of a result that was kept long ago are taken as they are: nothing runs by them here.
+  return inputNames(operation, { ...new operation.Options(), ...options });
 }
 
 /** The document of an asset without keeping its streams. */
@@ -129,10 +173,13 @@ export async function bringUpToDate(
   const files: NonNullable<OperationResult["files"]> = [];
   let at = asset;
   for (;;) {
-    const next = staleStages(at).find((stage) => !redone.includes(stage));
-    if (!next) return { asset: at, redone, files };
+    // A stage that reads what a later one makes (edges hard at island borders) is redone once more after that.
+    const next = staleStages(at).find(
+      (stage) => redone.filter((each) => each === stage).length < 2,
+    );
+    if (!next) return { asset: at, redone: [...new Set(redone)], files };
     const { operation, options } = at.results[next]!;
-    const from = Math.min(0.95, redone.length / 8);
+    const from = Math.min(0.95, redone.length / 9);
     context.progress(from, `bringing ${next} up to date`);
     const result = await runOperation(
       findOperation(operation),

@@ -29,6 +29,7 @@ import { KERNELS, findOperation } from "./operations";
 import { runOperation } from "./route";
 import { surveyMesh as lookOver } from "./survey/survey-mesh";
 import { strewn } from "../tests/shapes";
+import { boundsOf } from "./space/bounds";
 import { translation } from "./space/transform";
 
 const context = plainContext(KERNELS);
@@ -490,6 +491,31 @@ describe("Ship", () => {
         Buffer.from(again.files![0].bytes),
       ),
     ).toBe(0);
+  });
+
+  it("adds other formats on request, by the profile's unit and axis", async () => {
+    const given = one(moved(cube(), 0, 2, 0), "game");
+    const brief = { ...given.brief, profile: PROFILES[1].name };
+    const { files } = await run(
+      "ship/archive",
+      { ...given, brief },
+      { obj: false, gltf: true, ply: true, stl: true },
+    );
+    const entries = unzipSync(files![0].bytes);
+    const names = Object.keys(entries).filter((name) => name !== "report.json");
+    const endings = names.map((name) => name.split(".")[1]).sort();
+    expect(endings).toEqual(["glb", "gltf", "ply", "stl"]);
+    for (const name of names) {
+      const { parts } = await readMeshFiles([{ name, bytes: entries[name] }]);
+      const { min, max } = boundsOf(parts[0].mesh.positions);
+      // glTF is always y up and in metres; the profile asks for z up and centimetres.
+      const plain = /gl/.test(name);
+      const up = plain ? 1 : 2;
+      const side = boundsOf(given.parts[0].game!.positions);
+      expect(max[up]).toBeCloseTo(side.max[1] * (plain ? 1 : 100), 3);
+      expect(min[up]).toBeCloseTo(side.min[1] * (plain ? 1 : 100), 3);
+      expect(triangleCount(parts[0].mesh)).toBe(12);
+    }
   });
 
   it("says what is missing", async () => {

@@ -1,8 +1,9 @@
 import { expect, test } from "vitest";
 import { triangleCount } from "../core/mesh/mesh";
 import { weld } from "../core/mesh/weld";
+import { boundsOf } from "../core/space/bounds";
 import { surveyMesh } from "../core/survey/survey-mesh";
-import { cadAssembly, cadPart } from "./cad-like";
+import { cadAssembly, cadMachine, cadPart } from "./cad-like";
 
 test("parts come in patches that share no vertices, in slivers, with T-junctions left once welded", () => {
   for (const seed of [1, 2, 3, 4]) {
@@ -19,6 +20,15 @@ test("parts come in patches that share no vertices, in slivers, with T-junctions
     );
     expect(welded.slivers / welded.triangles).toBeGreaterThan(0.2);
   }
+});
+
+test("a machine has as many triangles as asked for, in parts that lie apart", () => {
+  const mesh = cadMachine(1, 120_000);
+  expect(triangleCount(mesh) / 120_000).toBeGreaterThan(0.9);
+  expect(triangleCount(mesh) / 120_000).toBeLessThan(1.1);
+  const { min, max } = boundsOf(mesh.positions);
+  expect(max[0] - min[0]).toBeGreaterThan(1);
+  expect(max[2] - min[2]).toBeGreaterThan(1);
 });
 
 test("without dirt a part is closed once welded", () => {

@@ -8,6 +8,7 @@ import {
   translation,
 } from "../core/space/transform";
 import { seededRandom } from "../core/space/random";
+import { joined, moved } from "./shapes";
 
 /** How CAD parts are tessellated. */
 export interface CadDirt {
@@ -277,6 +278,25 @@ export function cadPart(
     turned(making, profile, triangles / (4 * rings + 2), open);
   }
   return withoutArea(making.patches.mesh(), all, random);
+}
+
+/** Largest part that is drawn in one: what has more triangles is made of several. */
+const LARGEST_PART = 50_000;
+
+/** Parts side by side as one mesh: what a CAD program has of many triangles is many pieces, not one. */
+export function cadMachine(seed: number, triangles: number): Mesh {
+  const count = Math.ceil(triangles / LARGEST_PART);
+  const across = Math.ceil(Math.sqrt(count));
+  return joined(
+    ...Array.from({ length: count }, (_, i) =>
+      moved(
+        cadPart(1000 * seed + i, triangles / count),
+        i % across,
+        0,
+        Math.floor(i / across),
+      ),
+    ),
+  );
 }
 
 /** Adds faces of no area at edges: CAD leaves them where curves run out. */

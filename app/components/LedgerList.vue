@@ -4,7 +4,7 @@ import DataTable from "primevue/datatable";
 import Select from "primevue/select";
 import { budgetOf } from "../../core/asset/asset";
 import type { PartDocument } from "../../core/asset/document";
-import { percent, spaced } from "./figures";
+import { counted, percent, spaced } from "./figures";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 
@@ -65,6 +65,16 @@ function hide(name: string) {
     ? view.hidden.filter((each) => each !== name)
     : [...view.hidden, name];
 }
+/** What of the parts that are listed, all at once: those of a group, those without UVs … */
+const names = computed(() => rows.value.map((row) => row.name));
+const allHidden = computed(() =>
+  names.value.every((name) => view.hidden.includes(name)),
+);
+const chooseListed = () => (view.selected = names.value);
+function hideListed() {
+  const others = view.hidden.filter((name) => !names.value.includes(name));
+  view.hidden = allHidden.value ? others : [...others, ...names.value];
+}
 async function lock(part: Row) {
   await workshop.run("intake/part-rules", {
     parts: [part.name],
@@ -88,6 +98,13 @@ async function lock(part: Row) {
         size="small"
       />
     </div>
+    <p v-if="filter !== 'all' && rows.length" class="listed">
+      <span class="muted">{{ counted(rows.length, "part") }}</span>
+      <button class="link-action" @click="chooseListed">Choose all</button>
+      <button class="link-action" @click="hideListed">
+        {{ allHidden ? "Show all" : "Hide all" }}
+      </button>
+    </p>
     <DataTable
       v-model:selection="selection"
       :value="rows"
@@ -194,6 +211,14 @@ async function lock(part: Row) {
 }
 .head :deep(.p-select) {
   width: 140px;
+}
+.listed {
+  display: flex;
+  align-items: baseline;
+  gap: 12px;
+  margin: 0;
+  padding: 0 8px 5px 14px;
+  font-size: 12px;
 }
 .ledger :deep(.p-datatable) {
   flex: 1;

@@ -86,6 +86,13 @@ const scope = computed(() => {
 });
 const idOf = (field: Field) =>
   `${props.operation.id.replace("/", "-")}-${field.name}`;
+/** What a number that nobody gave comes from. */
+const emptyWords = ({ brief, empty }: Field) =>
+  brief
+    ? `${spaced(workshop.asset!.document.brief[brief])} from the brief`
+    : empty;
+const isEmpty = (field: Field) =>
+  Boolean(emptyWords(field)) && options.value[field.name] === field.default;
 const step = (field: Field) =>
   field.step ?? (field.kind === "integer" ? 1 : 0.1);
 const digits = (field: Field) => (field.kind === "integer" ? 0 : 3);
@@ -172,7 +179,11 @@ defineExpose({ run });
         <span v-else class="number">
           <InputNumber
             :input-id="idOf(field)"
-            :model-value="options[field.name] as number"
+            :model-value="
+              isEmpty(field) ? null : (options[field.name] as number)
+            "
+            :placeholder="emptyWords(field)"
+            :class="{ empty: isEmpty(field) }"
             :min="field.min"
             :max="field.max"
             :step="step(field)"
@@ -181,7 +192,9 @@ defineExpose({ run });
             :use-grouping="false"
             @update:model-value="options[field.name] = $event ?? field.default"
           />
-          <span v-if="field.unit" class="unit">{{ field.unit }}</span>
+          <span v-if="field.unit && !isEmpty(field)" class="unit">{{
+            field.unit
+          }}</span>
         </span>
       </div>
     </template>
@@ -243,6 +256,10 @@ defineExpose({ run });
   font-size: 12.5px;
   width: 100%;
   padding-right: 62px;
+}
+.number .empty :deep(input) {
+  font-family: inherit;
+  padding-right: 8px;
 }
 .unit {
   position: absolute;

@@ -40,12 +40,35 @@ export const spaced = (value: number) =>
 export const percent = (share: number, digits = 1) =>
   `${(100 * share).toFixed(digits)}\u2009%`;
 
+/** A number of at least two digits and no more than three behind a small one: 88 700, 42.0, 3.1, 0.25. */
+function short(value: number): string {
+  const amount = Math.abs(value);
+  if (amount >= 999.5) return spaced(Number(value.toPrecision(3)));
+  return value.toFixed(amount >= 99.95 ? 0 : amount >= 9.995 ? 1 : 2);
+}
+
+/** Litres in the unit that reads best. */
+export function volume(litres: number): string {
+  if (litres >= 1000) return `${short(litres / 1000)} m³`;
+  if (litres >= 1) return `${short(litres)} l`;
+  return litres > 0 ? `${short(1000 * litres)} cm³` : "0 l";
+}
+
+/** Bytes in the unit that reads best, by thousands. */
+export function bytes(count: number): string {
+  if (count >= 999.5e6) return `${short(count / 1e9)} GB`;
+  if (count >= 999.5e3) return `${short(count / 1e6)} MB`;
+  return count >= 999.5 ? `${short(count / 1000)} kB` : `${count} B`;
+}
+
 /** Metres in the unit that reads best. */
 export function length(metres: number): string {
-  if (metres >= 1) return `${metres.toFixed(2)} m`;
-  return metres >= 0.01
-    ? `${(100 * metres).toFixed(1)} cm`
-    : `${(1000 * metres).toFixed(2)} mm`;
+  const amount = Math.abs(metres);
+  if (amount >= 1000) return `${(metres / 1000).toFixed(2)} km`;
+  if (amount >= 1) return `${metres.toFixed(2)} m`;
+  if (amount >= 0.01) return `${(100 * metres).toFixed(1)} cm`;
+  if (amount >= 1e-5) return `${(1000 * metres).toFixed(2)} mm`;
+  return amount > 0 ? `${Number((1e6 * metres).toPrecision(2))} µm` : "0 mm";
 }
 
 /** Square metres in the unit that reads best. */

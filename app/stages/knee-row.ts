@@ -1,5 +1,6 @@
 import type { Knee } from "../../core/asset/knee";
 import { kneeWords } from "../../core/asset/knee";
+import { toldNoLonger } from "../../core/asset/stale";
 import { spaced } from "../components/figures";
 import type { Finding } from "../components/figures";
 import type { AssetState } from "../stores/types";
@@ -54,6 +55,20 @@ export function kneeRows(
         : [],
     },
   ];
+}
+
+/** What a survey foresaw of the budget, as long as what it foresaw it from is the same. */
+export function foreseenRows(asset: AssetState): Finding[] {
+  const { results, brief } = asset.document;
+  if (!results.survey || toldNoLonger(results.survey, asset.document))
+    return [];
+  const { knee, breaking, kneeFor } = results.survey.report as Partial<Knee> & {
+    kneeFor?: number;
+  };
+  // Which shapes break is known for one budget only.
+  const same = kneeFor === brief.triangles;
+  const found = same ? { knee, breaking } : { knee };
+  return kneeRows(asset, found, brief.triangles, null);
 }
 
 /** What an operation was last run with to make its stage what it is: nothing where another one made it. */

@@ -228,3 +228,39 @@ describe("files", () => {
     expect(workshop.error).toBe("asset 1: no faces");
   });
 });
+
+it("a job that ends before the answer of what began it arrives is shown as ended", async () => {
+  const workshop = await opened(1, 30);
+  const job = (state: string) =>
+    ({ id: 7, asset: 1, state, operation: "survey/count" }) as never;
+  void workshop.run("survey/count", {});
+  const begun = await next("POST assets/1/run");
+  // The job is short, the answer to the call is long on its way.
+  void workshop.hear(JSON.stringify({ kind: "job", job: job("done") }));
+  (await next("GET assets/1")).answer(asset(1, 31, { jobs: [job("done")] }));
+  await settle();
+  begun.answer({
+    asset: asset(1, 30, { jobs: [job("queued")] }),
+    job: job("queued"),
+  });
+  (await next("GET assets/1")).answer(asset(1, 31, { jobs: [job("done")] }));
+  await settle();
+  expect(workshop.job).toBe(null);
+  expect(workshop.asset?.revision).toBe(31);
+  expect(workshop.locked).toBe(false);
+});
+
+it("a job that ends while an older answer is on its way is shown as ended", async () => {
+  const workshop = await opened(1, 30);
+  const job = (state: string) =>
+    ({ id: 7, asset: 1, state, operation: "survey/count" }) as never;
+  // News of the revision: its answer, made before the job was closed, comes late.
+  void workshop.hear(JSON.stringify({ kind: "asset", asset: 1 }));
+  const late = await next("GET assets/1");
+  void workshop.hear(JSON.stringify({ kind: "job", job: job("done") }));
+  late.answer(asset(1, 31, { jobs: [job("running")] }));
+  (await next("GET assets/1")).answer(asset(1, 31, { jobs: [job("done")] }));
+  await settle();
+  expect(workshop.job).toBe(null);
+  expect(workshop.locked).toBe(false);
+});

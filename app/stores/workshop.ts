@@ -51,6 +51,8 @@ export const useWorkshop = defineStore("workshop", {
     /** Stops what is being answered. */
     stop: null as (() => void) | null,
     source: null as EventSource | null,
+    /** News that have come, of any asset. */
+    heard: 0,
     /** Ends when the last own action has. */
     last: Promise.resolve(),
     /** Counts calls; the newest whose answer is shown. */
@@ -123,6 +125,7 @@ export const useWorkshop = defineStore("workshop", {
         | { kind: "asset"; asset: number }
         | { kind: "hello" };
       if (!asset || told.kind === "hello") return;
+      this.heard++;
       if (told.kind === "asset") {
         if (told.asset === asset.id) await this.refresh();
         return;
@@ -137,6 +140,8 @@ export const useWorkshop = defineStore("workshop", {
         this.say(String(told.job.report?.title ?? "done"));
       if (told.job.state === "cancelled")
         this.say("Cancelled; nothing was changed");
+      // An answer that was on its way may still tell the job as running, and no other news would follow.
+      if (!LIVE.has(told.job.state)) await this.refresh();
     },
     /** News; what went wrong before it is over. */
     say(word: string) {
@@ -196,12 +201,15 @@ export const useWorkshop = defineStore("workshop", {
         // Dropped, as what came before it failed.
         if (!this.pending.some((each) => each.id === id)) return;
         this.error = "";
+        const { heard } = this;
         try {
           await what(
             this.asset?.id === on.id
               ? this.asset.revision
               : (await call<AssetState>("GET", `assets/${on.id}`)).revision,
           );
+          // News that came while the answer was on its way may be newer than it, and no other would follow.
+          if (this.heard !== heard) await this.refresh();
         } catch (error) {
           this.pending = this.pending.filter((each) => !ofAsset(each));
           this.fail(error, on);

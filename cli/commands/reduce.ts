@@ -1,10 +1,8 @@
-import { basename, dirname, extname, join } from "node:path";
-import { writeMeshFile } from "../../core/formats/index";
 import { MissingInputError } from "../../core/errors";
 import type { Call } from "../arguments";
 import { oneOf, realNumber, UsageError, wholeNumber } from "../arguments";
 import { defineCommand, MESH_FILES } from "../command";
-import { checkOut, namedMeshes, outFlag } from "../output";
+import { checkOut, namedMeshes, outFlag, writeWithLevels } from "../output";
 import type { Session } from "../session";
 
 const METHODS = ["to-budget", "quads", "skin", "thin"];
@@ -76,26 +74,20 @@ export const reduce = defineCommand({
     onlyParts(call, session);
     const measure = await takeWeights(weights, session, call);
     const report = await reduceBy(method, call, session, triangles, measure);
-    const parts = namedMeshes(session.asset, "game");
-    if (!parts.length)
+    if (!namedMeshes(session.asset, "game").length)
       throw new UsageError(
         `--triangles ${triangles} leaves nothing of this mesh`,
       );
-    session.files.write(out, await writeMeshFile(out, parts));
-    if (!levels.length) return report;
-    const made = await session.run("reduce/levels", {
-      levels: levels.join(","),
-    });
-    const files = [out];
-    for (let l = 0; l < levels.length; l++) {
-      const path = lodName(out, l + 1);
-      const meshes = session.asset.parts.flatMap((part) =>
-        part.levels[l] ? [{ name: part.name, mesh: part.levels[l] }] : [],
-      );
-      session.files.write(path, await writeMeshFile(path, meshes));
-      files.push(path);
-    }
-    return { ...report, levels: made.report.levels, files };
+    const made = levels.length
+      ? await session.run("reduce/levels", { levels: levels.join(",") })
+      : null;
+    const files = await writeWithLevels(
+      session.files,
+      out,
+      session.asset,
+      "game",
+    );
+    return made ? { ...report, levels: made.report.levels, files } : report;
   },
 });
 
@@ -223,8 +215,3 @@ function levelsOf(call: Call, triangles: number): number[] {
     );
   return first;
 }
-
-const lodName = (out: string, level: number) => {
-  const ending = extname(out);
-  return join(dirname(out), `${basename(out, ending)}_lod${level}${ending}`);
-};

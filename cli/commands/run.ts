@@ -1,12 +1,18 @@
 import { dirname } from "node:path";
-import { hullMeshes, writeMeshFile } from "../../core/formats/index";
+import type { Asset } from "../../core/asset/asset";
+import { ArnikError } from "../../core/errors";
+import {
+  hullMeshes,
+  isMeshFile,
+  writeMeshFile,
+} from "../../core/formats/index";
 import type { Field, Operation } from "../../core/operation";
 import { fieldsOf } from "../../core/operation";
 import { OPERATIONS } from "../../core/operations";
 import type { Call, Flag } from "../arguments";
 import { UsageError } from "../arguments";
 import { defineCommand } from "../command";
-import { namedMeshes, outFlag } from "../output";
+import { lostIn, outFlag, writeWithLevels } from "../output";
 import type { Session } from "../session";
 import { writeMaps } from "./bake";
 
@@ -27,7 +33,14 @@ export const run = defineCommand({
   name: "run",
   words: "ID FILE --out FILE [--OPTION value …]",
   about: "any one operation, by its id",
-  flags: { out: outFlag },
+  flags: {
+    out: outFlag,
+    with: {
+      takes: "FILE,FILE",
+      about:
+        "files that the operation asks for: pictures, or a mesh file with the asset that a part is brought over from",
+    },
+  },
   files: 2,
   flagsFor(words) {
     const flags: Record<string, Flag> = {};
@@ -48,18 +61,42 @@ export const run = defineCommand({
       const text = call.flags[flagName(each.name)];
       if (text !== undefined) options[each.name] = valueOf(each, String(text));
     }
-    if (operation.id === "intake/bring-in") {
+    const beside = besideOf(call, operation);
+    if (operation.asks === "meshes") {
       const result = await session.run(id, options, session.files.given(file));
-      await write(call, session, operation, result.files);
+      await write(call, session, operation, session.asset, result.files);
       return result.report;
     }
     await session.load(file, operation.takes === "game" ? "game" : "source");
     if (operation.takes === "both") session.sourceIsGame();
-    const result = await session.run(id, options);
-    await write(call, session, operation, result.files);
+    const before = session.asset;
+    const other = operation.asks === "asset" && beside.length > 0;
+    if (other) await session.offerAsset(beside, operation);
+    const result = await session.run(
+      id,
+      options,
+      other ? [] : session.files.pictures(beside),
+    );
+    await write(call, session, operation, before, result.files);
     return result.report;
   },
 });
+
+/** Files of --with. @throws UsageError where the operation asks for none, or for others */
+function besideOf(call: Call, { id, asks }: Operation): string[] {
+  const beside = String(call.flags.with ?? "")
+    .split(",")
+    .filter(Boolean);
+  if (!beside.length) return [];
+  if (asks !== "pictures" && asks !== "asset")
+    throw new UsageError(`--with: ${id} asks for no further file`);
+  const wrong = beside.find((path) => isMeshFile(path) !== (asks === "asset"));
+  if (wrong)
+    throw new UsageError(
+      `--with ${wrong}: ${id} asks for ${asks === "asset" ? "a mesh file" : "pictures"}`,
+    );
+  return beside;
+}
 
 function valueOf(field: Field, text: string): unknown {
   switch (field.kind) {
@@ -87,14 +124,19 @@ function valueOf(field: Field, text: string): unknown {
   }
 }
 
-/** Writes what the operation is about: its files, its hulls, its maps, or else the meshes it works on. */
+/**
+ * Writes what the operation is about: its files, its hulls, its maps, or else the meshes it works on.
+ * @throws ArnikError where the file can't hold what was done
+ */
 async function write(
   call: Call,
   session: Session,
   operation: Operation,
+  before: Asset,
   files?: { bytes: Uint8Array }[],
 ): Promise<void> {
   const out = String(call.flags.out);
+  const { asset } = session;
   if (files?.length) session.files.write(out, files[0].bytes);
   else if (operation.stage === "bake")
     writeMaps(session, out.endsWith(".png") ? dirname(out) : out);
@@ -103,17 +145,13 @@ async function write(
       out,
       await writeMeshFile(
         out,
-        hullMeshes(session.asset.parts.flatMap((part) => part.hulls)),
+        hullMeshes(asset.parts.flatMap((part) => part.hulls)),
       ),
     );
   else {
-    const game = namedMeshes(session.asset, "game");
-    session.files.write(
-      out,
-      await writeMeshFile(
-        out,
-        game.length ? game : namedMeshes(session.asset, "source"),
-      ),
-    );
+    const which = asset.parts.some(({ game }) => game) ? "game" : "source";
+    const lost = lostIn(out, before, asset, which);
+    if (lost) throw new ArnikError(lost);
+    await writeWithLevels(session.files, out, asset, which);
   }
 }

@@ -1,9 +1,8 @@
-import { writeMeshFile } from "../../core/formats/index";
 import type { Mend } from "../../core/survey/mend";
 import { MENDS } from "../../core/survey/mend";
 import { UsageError } from "../arguments";
 import { defineCommand, MESH_FILES } from "../command";
-import { namedMeshes } from "../output";
+import { writeWithLevels } from "../output";
 
 /** Findings that go by another name than what mends them. */
 const MENDED_BY: Record<string, Mend> = {
@@ -63,9 +62,11 @@ export const survey = defineCommand({
         mended: counts,
         leftUnmended: { open, crossing, scraps, cut },
       };
-      session.files.write(
+      await writeWithLevels(
+        session.files,
         String(out),
-        await writeMeshFile(String(out), namedMeshes(session.asset, "source")),
+        session.asset,
+        "source",
       );
     }
     if (call.flags.unseen) {

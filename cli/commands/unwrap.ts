@@ -1,8 +1,7 @@
-import { writeMeshFile } from "../../core/formats/index";
 import type { Call } from "../arguments";
 import { oneOf, realNumber, wholeNumber } from "../arguments";
 import { defineCommand, MESH_FILES } from "../command";
-import { checkOut, namedMeshes, outFlag } from "../output";
+import { checkOut, outFlag, writeWithLevels } from "../output";
 
 const SHARE = { never: "never", unseen: "never seen together", all: "all" };
 const ROTATE = { any: "any", right: "right angles", none: "none" };
@@ -63,10 +62,7 @@ export const unwrap = defineCommand({
     const options = optionsOf(call);
     await session.load(call.files, "game");
     const { report } = await session.run("unwrap/unwrap", options);
-    session.files.write(
-      out,
-      await writeMeshFile(out, namedMeshes(session.asset, "game")),
-    );
+    await writeWithLevels(session.files, out, session.asset, "game");
     return report;
   },
 });

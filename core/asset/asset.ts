@@ -203,8 +203,10 @@ export interface StageResult {
   options: Record<string, unknown>;
   report: Record<string, unknown>;
   headline: string;
-  /** Fingerprint of each input at the time, see `fingerprints`. */
+  /** Prints of each input at the time, see core/asset/stale.ts. */
   madeFrom: Record<string, string>;
+  /** Prints of what figures of the report hang on besides. */
+  toldOf?: Record<string, string>;
 }
 
 /** One thing to be delivered, in memory. Immutable by convention. */

@@ -1,6 +1,6 @@
 import { carrySeams } from "../mesh/carry-seams";
 import type { Mesh } from "../mesh/mesh";
-import { faceCount } from "../mesh/mesh";
+import { faceCount, joinMeshes } from "../mesh/mesh";
 import { triangulate } from "../mesh/triangulate";
 import { buildBvh } from "../space/bvh";
 import { ClosestPoint } from "../space/closest-point";
@@ -22,13 +22,13 @@ export function carryMarks(from: Mesh, to: Mesh): Mesh {
     const near = nearestFaces(from, to);
     if (from.texelWeights && !to.texelWeights)
       next.texelWeights = filled(
-        Uint8Array.from(near.faces, (f) => (f < 0 ? 0 : from.texelWeights![f])),
+        Uint8Array.from(near, (f) => (f < 0 ? 0 : from.texelWeights![f])),
       );
     if (wantsNormals && to.normals) {
       next.ownNormals = filled(
-        Uint8Array.from(near.faces, (f) => (f < 0 ? 0 : from.ownNormals![f])),
+        Uint8Array.from(near, (f) => (f < 0 ? 0 : from.ownNormals![f])),
       );
-      next.normals = normalsFrom(from, to, near.faces);
+      next.normals = normalsFrom(from, to, near);
     }
   }
   return { ...to, ...next };
@@ -37,8 +37,8 @@ export function carryMarks(from: Mesh, to: Mesh): Mesh {
 const filled = (marks: Uint8Array) =>
   marks.some((mark) => mark) ? marks : null;
 
-/** For each face of a mesh the face of another that lies nearest to its middle. */
-function nearestFaces(from: Mesh, to: Mesh) {
+/** faceCount: the face of another mesh that lies nearest to the middle of each face, or −1 where that has none. */
+function nearestFaces(from: Mesh, to: Mesh): Int32Array {
   const split = triangulate(from);
   const closest = new ClosestPoint(buildBvh(from.positions, split.vertices));
   const faces = new Int32Array(faceCount(to));
@@ -51,7 +51,18 @@ function nearestFaces(from: Mesh, to: Mesh) {
     const t = closest.find(at[0], at[1], at[2]);
     faces[f] = t < 0 ? -1 : split.faces[t];
   }
-  return { faces };
+  return faces;
+}
+
+/** A mesh laid anew over others with their materials and IDs, each face with those of what lies nearest to it. */
+export function withRegionsOf(to: Mesh, sources: readonly Mesh[]): Mesh {
+  const from = joinMeshes(sources);
+  const { ids, faceMaterials, materials } = from;
+  if (!ids && !faceMaterials) return { ...to, materials };
+  const near = nearestFaces(from, to);
+  const of = (values: Uint16Array | null) =>
+    values && Uint16Array.from(near, (f) => (f < 0 ? 0 : values[f]));
+  return { ...to, materials, faceMaterials: of(faceMaterials), ids: of(ids) };
 }
 
 /** Normals of the nearest place of another mesh, for corners of faces that had taken theirs. */

@@ -3,6 +3,7 @@ import { bytesToHex } from "@noble/hashes/utils.js";
 import { ArnikError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount, triangleCount, vertexCount } from "../mesh/mesh";
+import { STREAM_NAMES } from "../mesh/streams";
 import type {
   Asset,
   BakedMap,
@@ -26,26 +27,12 @@ export interface StreamRef {
   length: number;
 }
 
+/** What a mesh is made of, then what may hang on it. */
 const MESH_STREAMS = [
   "positions",
   "faceStarts",
   "corners",
-  "uvs",
-  "normals",
-  "colours",
-  "seams",
-  "hard",
-  "creases",
-  "cuts",
-  "faceMaterials",
-  "ids",
-  "sourceOnly",
-  "seen",
-  "density",
-  "texelWeights",
-  "held",
-  "copies",
-  "ownNormals",
+  ...STREAM_NAMES,
 ] as const;
 
 export interface MeshDocument {

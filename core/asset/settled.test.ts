@@ -96,7 +96,10 @@ it("follows the source, and the rules that are left on", async () => {
   const reduce = standingOf(toDocument(off, () => {})).find(
     ({ stage }) => stage === "reduce",
   )!;
-  expect(reduce).toMatchObject({ state: "stale", changed: ["source meshes"] });
+  expect(reduce).toMatchObject({
+    state: "stale",
+    changed: ["how sources are settled"],
+  });
 });
 
 it("says which source is being settled, and stops where that is wanted", async () => {

@@ -1,5 +1,6 @@
 import type { Mesh } from "../mesh/mesh";
-import { ON_CORNERS, takeFaces } from "../mesh/mesh";
+import { takeFaces } from "../mesh/mesh";
+import { ON_CORNERS } from "../mesh/streams";
 import type { Settled } from "../mesh/settle/settle";
 import { settleMesh } from "../mesh/settle/settle";
 import { keepSettled } from "../mesh/settle/settled-of";

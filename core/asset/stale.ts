@@ -1,110 +1,242 @@
 import type { AssetDocument, MeshDocument } from "./document";
+import type { StageResult } from "./asset";
+import { budgetOf } from "./asset";
+import type { StreamName } from "../mesh/streams";
 import type { Stage } from "./stages";
 import { STAGES } from "./stages";
 
-/** What each stage is made from, by names that `fingerprints` knows. */
-const INPUTS: Record<Stage, readonly string[]> = {
+const streams = (
+  mesh: MeshDocument | null,
+  ...names: (StreamName | "positions" | "corners" | "faceStarts")[]
+) => mesh && names.map((name) => mesh.streams[name]?.hash ?? null);
+
+const shape = (mesh: MeshDocument | null) =>
+  streams(mesh, "positions", "faceStarts", "corners");
+
+/** What of each part's source, and of each part's game mesh. */
+const sources =
+  (...names: StreamName[]) =>
+  ({ parts }: AssetDocument) =>
+    parts.map(({ source }) => streams(source, ...names));
+const games =
+  (...names: StreamName[]) =>
+  ({ parts }: AssetDocument) =>
+    parts.map(({ game }) => streams(game, ...names));
+
+const materialsOn =
+  (which: "source" | "game") =>
+  ({ parts }: AssetDocument) =>
+    parts.map(({ [which]: mesh }) => [
+      streams(mesh, "faceMaterials"),
+      mesh?.materials,
+    ]);
+
+/** What results are made from, by the names that the page tells, and what of a document each is. */
+const PRINTS = {
+  "names of parts": ({ parts }: AssetDocument) => parts.map(({ name }) => name),
+  "source meshes": ({ parts }: AssetDocument) =>
+    parts.map(({ source }) => shape(source)),
+  "how sources are settled": ({ settleWithout }: AssetDocument) =>
+    settleWithout,
+  "source materials": materialsOn("source"),
+  "source normals": sources("normals", "hard"),
+  "source hard edges": sources("hard"),
+  "source UVs": sources("uvs"),
+  "source IDs": sources("ids"),
+  "what is only baked": sources("sourceOnly"),
+  "what lies under a new skin": ({ parts }: AssetDocument) =>
+    parts.map(({ dense, skinned }) => (skinned ? shape(dense) : null)),
+  "stand-in shapes": ({ parts }: AssetDocument) =>
+    parts.map(({ standIns }) => standIns),
+  repeats: ({ parts }: AssetDocument) => parts.map(({ repeat }) => repeat),
+  "what is seen": ({ parts, looks }: AssetDocument) => [
+    parts.map(({ source }) => streams(source, "seen")),
+    looks.flatMap(({ material, opacity = 1 }) =>
+      opacity < 1 ? [[material, opacity]] : [],
+    ),
+  ],
+  "painted density": sources("density"),
+  "game meshes": ({ parts }: AssetDocument) =>
+    parts.map(({ game }) => shape(game)),
+  "game materials": materialsOn("game"),
+  "game normals": games("normals"),
+  "vertex colours": games("colours"),
+  "game IDs": games("ids"),
+  "hard edges": games("hard"),
+  "seams wanted": games("cuts"),
+  "texel weights": games("texelWeights"),
+  UVs: games("uvs"),
+  seams: games("seams"),
+  "shared texels": games("copies"),
+  levels: ({ parts }: AssetDocument) =>
+    parts.map(({ levels }) => levels.map(shape)),
+  hulls: ({ parts }: AssetDocument) =>
+    parts.map(({ hulls }) =>
+      hulls.map(({ name, positions }) => [name, positions.hash]),
+    ),
+  maps: ({ maps }: AssetDocument) =>
+    maps.map(({ kind, tile, pixels }) => [kind, tile ?? 0, pixels.hash]),
+  looks: ({ looks }: AssetDocument) => looks,
+  "names of materials": ({ parts }: AssetDocument) => [
+    ...new Set(
+      parts.flatMap(({ source, game }) => [
+        ...(source?.materials ?? []),
+        ...(game?.materials ?? []),
+      ]),
+    ),
+  ],
+  "meshes that hulls hold": ({ parts, settleWithout }: AssetDocument) => {
+    const which = parts.some(({ game }) => game) ? "game" : "source";
+    return [
+      parts.map((part) => shape(part[which])),
+      which === "source" && settleWithout,
+    ];
+  },
+  "the asset's name": ({ name }: AssetDocument) => name,
+  "triangle budget": ({ brief }: AssetDocument) => brief.triangles,
+  "budgets of parts": ({ brief, parts }: AssetDocument) =>
+    parts.map((part) => [budgetOf({ brief }, part), part.capped]),
+  "levels wanted": ({ brief }: AssetDocument) => brief.levels,
+  "hull count": ({ brief }: AssetDocument) => brief.hulls,
+  "vertex limit": ({ brief }: AssetDocument) => brief.vertices,
+  "sheet size": ({ brief }: AssetDocument) => [
+    brief.sheetSize,
+    brief.sheetHeight,
+  ],
+  padding: ({ brief }: AssetDocument) => brief.padding,
+  "sheets and density wanted": ({ brief }: AssetDocument) => [
+    brief.sheets,
+    brief.texelsPerMetre,
+  ],
+  "delivery profile": ({ brief }: AssetDocument) => brief.profile,
+} satisfies Record<string, (document: AssetDocument) => unknown>;
+
+export type Input = keyof typeof PRINTS;
+
+/** What each stage's result is made from, where its operation does not say otherwise. */
+export const INPUTS: Record<Stage, readonly Input[]> = {
   intake: [],
-  survey: ["source meshes"],
+  survey: ["names of parts", "source meshes", "source normals", "repeats"],
   reduce: [
+    "names of parts",
     "source meshes",
+    "how sources are settled",
+    "source materials",
+    "source hard edges",
+    "source UVs",
+    "source IDs",
+    "what is only baked",
+    "stand-in shapes",
+    "repeats",
     "painted density",
     "what is seen",
     "triangle budget",
+    "budgets of parts",
   ],
-  edges: ["game meshes"],
+  edges: ["names of parts", "game meshes"],
   unwrap: [
+    "names of parts",
     "game meshes",
     "hard edges",
     "seams wanted",
     "texel weights",
-    "sheet",
+    "repeats",
+    "sheet size",
+    "padding",
+    "sheets and density wanted",
   ],
   bake: [
     "source meshes",
+    "how sources are settled",
+    "source normals",
+    "what lies under a new skin",
     "game meshes",
     "game normals",
     "UVs",
-    "sheet",
+    "shared texels",
+    "repeats",
+    "sheet size",
+    "padding",
     "delivery profile",
   ],
-  finish: ["materials"],
-  collide: ["game meshes", "hull count"],
+  finish: ["names of materials"],
+  collide: [
+    "names of parts",
+    "meshes that hulls hold",
+    "repeats",
+    "hull count",
+  ],
   ship: [
+    "the asset's name",
+    "names of parts",
     "game meshes",
+    "game materials",
     "game normals",
+    "vertex colours",
     "UVs",
+    "levels",
     "maps",
     "looks",
     "hulls",
+    "triangle budget",
+    "vertex limit",
     "delivery profile",
   ],
 };
 
 export type StageState = "empty" | "current" | "stale";
 
-/** A short name for the present state of each input: equal names mean equal bytes. */
-export function fingerprints(document: AssetDocument): Record<string, string> {
-  const { brief, parts } = document;
-  const shape = (mesh: MeshDocument | null) =>
-    mesh && [
-      mesh.streams.positions?.hash,
-      mesh.streams.corners?.hash,
-      mesh.streams.faceMaterials?.hash,
-    ];
-  const of = (value: unknown) => digest(JSON.stringify(value));
-  return {
-    "source meshes": of([
-      parts.map((part) => [part.name, shape(part.source)]),
-      document.settleWithout,
-    ]),
-    "what is seen": of([
-      parts.map((part) => part.source?.streams.seen?.hash ?? null),
-      document.looks.filter(({ opacity = 1 }) => opacity < 1),
-    ]),
-    "painted density": of(
-      parts.map((part) => part.source?.streams.density?.hash ?? null),
-    ),
-    "game meshes": of(parts.map((part) => [part.name, shape(part.game)])),
-    "game normals": of(parts.map((part) => part.game?.streams.normals?.hash)),
-    "hard edges": of(parts.map((part) => part.game?.streams.hard?.hash)),
-    "seams wanted": of(parts.map((part) => part.game?.streams.cuts?.hash)),
-    "texel weights": of(
-      parts.map((part) => part.game?.streams.texelWeights?.hash),
-    ),
-    UVs: of(parts.map((part) => part.game?.streams.uvs?.hash)),
-    hulls: of(
-      parts.map((part) =>
-        part.hulls.map((hull) => [hull.name, hull.positions.hash]),
-      ),
-    ),
-    maps: of(
-      document.maps.map((map) => [map.kind, map.tile ?? 0, map.pixels.hash]),
-    ),
-    looks: of(document.looks),
-    materials: of([
-      ...new Set(parts.flatMap((part) => part.game?.materials ?? [])),
-    ]),
-    "triangle budget": of([
-      brief.triangles,
-      parts.map((part) => [part.budget, part.share, part.capped]),
-    ]),
-    "hull count": of(brief.hulls),
-    sheet: of([
-      brief.sheetSize,
-      brief.sheetHeight,
-      brief.sheets,
-      brief.padding,
-      brief.texelsPerMetre,
-    ]),
-    "delivery profile": of(brief.profile),
-  };
-}
+/** A short name for the present state of an input: equal names mean equal bytes. */
+const printOf = (name: string, document: AssetDocument): string | undefined =>
+  name in PRINTS
+    ? digest(JSON.stringify(PRINTS[name as Input](document)) ?? "")
+    : undefined;
 
-/** What a stage's result is made from, to be kept with it. */
-export function inputsOf(stage: Stage, document: AssetDocument) {
-  const all = fingerprints(document);
-  return Object.fromEntries(INPUTS[stage].map((name) => [name, all[name]]));
+/** Names of what an operation's result is made from, which may hang on its options. */
+export const inputNames = <O>(
+  {
+    stage,
+    madeFrom,
+  }: {
+    stage: Stage;
+    madeFrom?: readonly Input[] | ((options: O) => readonly Input[]);
+  },
+  options: O,
+): readonly Input[] =>
+  (typeof madeFrom === "function" ? madeFrom(options) : madeFrom) ??
+  INPUTS[stage];
+
+/** What a result is made from, to be kept with it. */
+export const inputsOf = (
+  names: readonly Input[],
+  document: AssetDocument,
+): Record<string, string> =>
+  Object.fromEntries(names.map((name) => [name, printOf(name, document)!]));
+
+/** Names of the inputs of a result that are no longer what it was made from. */
+export const changedSince = (
+  { madeFrom }: { madeFrom: Record<string, string> },
+  document: AssetDocument,
+): string[] =>
+  Object.keys(madeFrom).filter(
+    (name) => madeFrom[name] !== printOf(name, document),
+  );
+
+/** Whether figures of a result that hang on more than it is made from are no longer those of what is there. */
+export const toldNoLonger = (
+  { toldOf }: Pick<StageResult, "toldOf">,
+  document: AssetDocument,
+): boolean =>
+  !toldOf || changedSince({ madeFrom: toldOf }, document).length > 0;
+
+/**
+ * What changed since a kept report was made, in words, or null where it still says what is. Faces that it names by
+ * number may be others by now.
+ */
+export function agedBy(document: AssetDocument, id: string): string | null {
+  const result = document.reports[id];
+  const changed = result ? changedSince(result, document) : [];
+  return changed.length ? `${changed.join(", ")} changed since` : null;
 }
 
 export interface StageStanding {
@@ -116,13 +248,10 @@ export interface StageStanding {
 
 /** For each stage: nothing there yet, current, or stale and what changed. Computed, never stored. */
 export function standingOf(document: AssetDocument): StageStanding[] {
-  const all = fingerprints(document);
   return STAGES.map((stage) => {
     const result = document.results[stage];
     if (!result) return { stage, state: "empty", changed: [] };
-    const changed = INPUTS[stage].filter(
-      (name) => result.madeFrom[name] !== all[name],
-    );
+    const changed = changedSince(result, document);
     return { stage, state: changed.length ? "stale" : "current", changed };
   });
 }

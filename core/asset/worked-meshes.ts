@@ -1,11 +1,14 @@
 import { MissingInputError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount, joinMeshes, keepFaces } from "../mesh/mesh";
+import { invert } from "../mesh/select";
+import { settledOf } from "../mesh/settle/settled-of";
 import { field } from "../operation";
 import type { Asset, Part } from "./asset";
 import { chosenParts } from "./asset";
 import { chosenFaces, FaceOptions, MESH_OF_FACES } from "./chosen-faces";
 import { mapParts } from "./parts";
+import type { Input } from "./stale";
 import { facesStandingFor } from "./standing-for";
 
 /** Options of operations on whole parts, or on chosen faces where there are any. */
@@ -39,6 +42,17 @@ export class WorkedOptions extends PieceOptions {
   override mesh: "source" | "game" = "source";
 }
 
+/** What results are made from that come of working over whole sources. */
+export const REMADE_FROM: readonly Input[] = [
+  "names of parts",
+  "source meshes",
+  "how sources are settled",
+  "what is only baked",
+  "source materials",
+  "source IDs",
+  "repeats",
+];
+
 /** A mesh to be worked on, and how what was made of it comes into the part. */
 export interface Worked {
   part: Part;
@@ -47,7 +61,10 @@ export interface Worked {
   marks: Uint8Array | null;
 }
 
-/** Whole meshes of the chosen parts, or what of them is chosen. @throws MissingInputError where there are none */
+/**
+ * Whole meshes of the chosen parts, or what of them is chosen. Of a whole source what is only baked stays out, and the
+ * rest is settled. @throws MissingInputError where there are none
+ */
 export function workedMeshes(asset: Asset, options: PieceOptions): Worked[] {
   if (options.faces.length)
     return chosenFaces(asset, options).map(({ part, mesh, marks }) => ({
@@ -57,12 +74,21 @@ export function workedMeshes(asset: Asset, options: PieceOptions): Worked[] {
     }));
   const chosen = chosenParts(asset, options.parts);
   const found = asset.parts.flatMap((part) => {
-    const mesh = part[options.mesh];
-    return mesh && chosen.has(part.name) ? [{ part, mesh, marks: null }] : [];
+    if (!chosen.has(part.name)) return [];
+    const mesh = options.mesh === "game" ? part.game : workedSource(part);
+    return mesh ? [{ part, mesh, marks: null }] : [];
   });
   if (!found.length)
     throw new MissingInputError(`no chosen part has a ${options.mesh} mesh`);
   return found;
+}
+
+/** A part's settled source without what is only baked, or null where nothing is left of it. */
+function workedSource({ source }: Part): Mesh | null {
+  const mesh = source && settledOf(source).mesh;
+  if (!mesh?.sourceOnly) return mesh;
+  const shown = keepFaces(mesh, invert(mesh.sourceOnly));
+  return faceCount(shown) ? shown : null;
 }
 
 /** Names of the parts that are worked on. */

@@ -40,6 +40,7 @@ class BakeOptions {
   @field({
     kind: "number",
     label: "Ray distance",
+    empty: "found for each part",
     help: "How far rays start outside the game mesh; 0 finds it for each part.",
     unit: "mm",
     min: 0,
@@ -63,6 +64,7 @@ class BakeOptions {
   @field({
     kind: "integer",
     label: "Sheet",
+    brief: "sheetSize",
     help: "Edge of the maps; 0 takes the brief's.",
     unit: "px",
     min: 0,

@@ -2,6 +2,7 @@ import { IDENTITY, principalAxes } from "../space/principal-axes";
 import type { Axes } from "../space/principal-axes";
 import { smallestBox } from "../space/smallest-box";
 import type { ConvexMesh } from "./convex-hull";
+import { planesOf } from "./containment";
 import { convexHull } from "./convex-hull";
 
 const along = (p: ArrayLike<number>, i: number, axis: readonly number[]) =>
@@ -67,10 +68,10 @@ export function boundingSphere(points: ArrayLike<number>): {
   return { centre, radius: farthest().radius };
 }
 
-/** The smallest sphere as a mesh whose vertices lie on it. */
+/** The smallest sphere as a mesh that holds all points. */
 export function fitSphere(points: ArrayLike<number>): ConvexMesh {
   const { centre, radius } = boundingSphere(points);
-  return capsuleMesh(centre, centre, radius);
+  return capsuleRound(points, centre, centre, radius);
 }
 
 /** A capsule along the principal axis that gives the least volume, with ends drawn in as far as the points allow. */
@@ -90,7 +91,7 @@ export function fitCapsule(points: ArrayLike<number>): ConvexMesh {
         best = capsule;
       }
     }
-  return capsuleMesh(best!.a, best!.b, best!.radius);
+  return capsuleRound(points, best!.a, best!.b, best!.radius);
 }
 
 function capsuleAlong(points: ArrayLike<number>, axis: readonly number[]) {
@@ -126,6 +127,35 @@ function capsuleAlong(points: ArrayLike<number>, axis: readonly number[]) {
   const at = (h: number) =>
     [0, 1, 2].map((k) => centre[0] * u[k] + centre[1] * v[k] + h * axis[k]);
   return { a: at(low), b: at(high), radius };
+}
+
+/**
+ * A capsule as a mesh that holds all points: its flat faces cut into the round shape, which is made larger by as much as
+ * points stand out of them. A flat face's distance from the axis grows with the radius, whatever the length.
+ */
+function capsuleRound(
+  points: ArrayLike<number>,
+  a: readonly number[],
+  b: readonly number[],
+  radius: number,
+): ConvexMesh {
+  const first = capsuleMesh(a, b, radius);
+  const planes = planesOf(first);
+  let larger = 1;
+  for (let k = 0; k < planes.length; k += 4) {
+    const [x, y, z, d] = planes.subarray(k, k + 4);
+    const axis = Math.max(
+      x * a[0] + y * a[1] + z * a[2],
+      x * b[0] + y * b[1] + z * b[2],
+    );
+    for (let i = 0; i < points.length; i += 3)
+      larger = Math.max(
+        larger,
+        (x * points[i] + y * points[i + 1] + z * points[i + 2] - axis) /
+          (d - axis),
+      );
+  }
+  return larger > 1 ? capsuleMesh(a, b, radius * larger * 1.000001) : first;
 }
 
 const AROUND = 16;

@@ -9,6 +9,7 @@ import { boundsOf } from "../space/bounds";
 import { buildBvh } from "../space/bvh";
 import { ClosestPoint } from "../space/closest-point";
 import { sampleSurface } from "../space/sample";
+import { farthestOutside } from "./containment";
 import { convexHull, volumeOf } from "./convex-hull";
 import type { ConvexMesh } from "./convex-hull";
 import { decompose } from "./decompose";
@@ -35,6 +36,8 @@ export interface HullFigures {
   added: number;
   /** How far a hull stands off the meshes at most, metres. */
   maxDistance: number;
+  /** How far the meshes stand out of the hulls at most, metres: fewer vertices than a hull needs cut into them. */
+  outside: number;
 }
 
 const KINDS: Record<ShapeWanted, HullKind> = {
@@ -290,5 +293,6 @@ export function measureHulls(
     volumeRatio: volume > 1e-15 ? hullVolume / volume : 0,
     added: Math.max(0, hullVolume - Math.max(0, volume)) * 1000,
     maxDistance: Math.sqrt(far),
+    outside: farthestOutside(hulls, points),
   };
 }

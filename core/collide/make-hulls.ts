@@ -23,7 +23,8 @@ class HullsOptions extends PartsOptions {
 
   @field({
     kind: "integer",
-    label: "Hulls (0: brief)",
+    label: "Hulls",
+    brief: "hulls",
     help: "At the most over all that is made, repeats counted as well; 0 takes the brief's.",
     min: 0,
     max: 256,

@@ -121,9 +121,9 @@ describe("hard and smooth", () => {
     expect(countHard(marked).unsplit).toBeGreaterThan(0);
     const smooth = await run(assetOf(marked), "edges/smooth-unsplit");
     expect(smooth.report.hardWithoutSplit).toBe(0);
-    const split = await run(assetOf(marked), "unwrap/split-at-hard");
+    const split = await run(assetOf(marked), "unwrap/split-at");
     expect(countHard(gameOf(split.asset)).unsplit).toBe(0);
-    for (const id of ["edges/smooth-unsplit", "unwrap/split-at-hard"])
+    for (const id of ["edges/smooth-unsplit", "unwrap/split-at"])
       await expect(run(assetOf(laid), id)).rejects.toThrow(/UV split already/);
     const islands = await run(assetOf(marked), "edges/hard-at-islands");
     expect(islands.report.hardWithoutSplit).toBe(0);

@@ -1,8 +1,6 @@
 import { chosenParts, requireMeshes } from "../asset/asset";
 import { PartsOptions } from "../asset/parts-options";
-import { buildEdges } from "../mesh/edges";
-import type { Mesh } from "../mesh/mesh";
-import { faceOfCorners } from "../mesh/mesh";
+import { markBorders } from "../mesh/border-edges";
 import { defineOperation, field } from "../operation";
 import { shadeParts } from "./shade";
 
@@ -35,6 +33,12 @@ export const hardAtBorders = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: true,
+  madeFrom: ({ where }) => [
+    "names of parts",
+    "game meshes",
+    ...(where !== "materials" ? (["game IDs"] as const) : []),
+    ...(where !== "IDs" ? (["game materials"] as const) : []),
+  ],
   Options: HardAtBordersOptions,
   run(asset, options) {
     requireMeshes(asset, "game");
@@ -49,17 +53,3 @@ export const hardAtBorders = defineOperation({
     });
   },
 });
-
-function markBorders(
-  mesh: Mesh,
-  of: ArrayLike<number> | null,
-  hard: Uint8Array,
-): void {
-  if (!of) return;
-  const edges = buildEdges(mesh);
-  const face = faceOfCorners(mesh);
-  for (let e = 0; e < edges.count; e++) {
-    const [c, d] = [edges.first[e], edges.second[e]];
-    if (d >= 0 && of[face[c]] !== of[face[d]]) hard[c] = hard[d] = 1;
-  }
-}

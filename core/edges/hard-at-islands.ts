@@ -13,6 +13,7 @@ export const hardAtIslands = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: true,
+  madeFrom: ["names of parts", "game meshes", "seams"],
   keeps: ["unwrap"],
   Options: PartsOptions,
   run(asset, options) {

@@ -4,9 +4,8 @@ import { mapParts } from "../asset/parts";
 import { buildEdges } from "../mesh/edges";
 import { engineVertices } from "../mesh/engine-vertices";
 import type { Mesh } from "../mesh/mesh";
-import { faceCount } from "../mesh/mesh";
 import type { NormalWeights } from "../mesh/normals";
-import { cornerNormals } from "../mesh/normals";
+import { withOwnNormals } from "../mesh/normals";
 import type { OperationResult } from "../operation";
 
 /** The mesh with other hard edges, and the normals that go with them; normals taken from elsewhere stay. */
@@ -16,14 +15,7 @@ export function withHardEdges(
   weights?: NormalWeights,
 ): Mesh {
   const marked = { ...mesh, hard };
-  const normals = cornerNormals(marked, weights);
-  if (mesh.ownNormals && mesh.normals)
-    for (let f = 0; f < faceCount(mesh); f++)
-      if (mesh.ownNormals[f]) {
-        const [from, to] = [3 * mesh.faceStarts[f], 3 * mesh.faceStarts[f + 1]];
-        normals.set(mesh.normals.subarray(from, to), from);
-      }
-  return { ...marked, normals };
+  return { ...marked, normals: withOwnNormals(marked, weights) };
 }
 
 /** Hard edges of a mesh, and those of them at which UVs do not part. */

@@ -32,6 +32,17 @@ class LookOptions {
     step: 0.01,
   })
   metalness = 0;
+
+  @field({
+    kind: "number",
+    label: "Opacity",
+    empty: "as it is",
+    help: "1 lets no light through, 0 all of it; what nobody gives stays as it is.",
+    min: 0,
+    max: 1,
+    step: 0.01,
+  })
+  opacity: number | null = null;
 }
 
 /** The materials that the meshes of an asset use. */
@@ -71,11 +82,15 @@ export const setLook = defineOperation({
       throw new MissingInputError(
         `no mesh has a material "${options.material}"`,
       );
-    const { colour, roughness, metalness } = options;
+    const { colour, roughness, metalness, opacity } = options;
+    const given = {
+      ...{ colour, roughness, metalness },
+      ...(opacity !== null && { opacity }),
+    };
     const set = options.material ? [options.material] : all;
     const looks = mergeLooks(
       asset,
-      set.map((material) => ({ material, colour, roughness, metalness })),
+      set.map((material) => ({ material, ...given })),
     );
     return {
       asset: { ...asset, looks },

@@ -2,6 +2,9 @@ import { hashPair } from "../mesh/edges";
 import { cornerNormals } from "../mesh/normals";
 import { tangentsOf } from "../mesh/tangents";
 import { triangulate } from "../mesh/triangulate";
+import type { StreamName } from "../mesh/streams";
+import { toLinear } from "./colours";
+import { FACE_MARKS } from "./marks";
 import type { NamedMesh } from "./raw-mesh";
 
 export interface FlatPiece {
@@ -10,63 +13,110 @@ export interface FlatPiece {
   normals: Float32Array;
   uvs: Float32Array | null;
   tangents: Float32Array | null;
+  /** 3 × vertices: linear light, 0 … 1. */
+  colours: Float32Array | null;
+  /** Marks of faces, one a vertex. */
+  marks: [StreamName, Float32Array][];
   indices: Uint32Array | Uint16Array;
 }
 
-/** A mesh as engines take it: one vertex for each different position, normal, UV and tangent, by material. */
+export interface FlattenOptions {
+  tangents?: boolean;
+  /** Marks of faces too, so that what was done to them is not lost; engines have no use for them. */
+  marks?: boolean;
+}
+
+/** What a vertex of the flat mesh has, for corner i of the triangulation. */
+interface Column {
+  width: number;
+  at(i: number, d: number): number;
+}
+
+/** A mesh as engines take it: one vertex for each different position, normal, UV, tangent and colour, by material. */
 export function flattenMesh(
   { mesh }: NamedMesh,
-  withTangents: boolean,
+  { tangents: withTangents, marks: withMarks }: FlattenOptions = {},
 ): FlatPiece[] {
   const split = triangulate(mesh);
   const normals = mesh.normals ?? cornerNormals(mesh);
+  const { uvs, colours } = mesh;
   const tangents =
-    withTangents && mesh.uvs ? tangentsOf(mesh, normals, split) : null;
+    withTangents && uvs ? tangentsOf(mesh, normals, split) : null;
+  const marked = withMarks ? FACE_MARKS.filter((name) => mesh[name]) : [];
+  const corner = (values: ArrayLike<number>, width: number): Column => ({
+    width,
+    at: (i, d) => values[width * split.corners[i] + d],
+  });
+  const columns: Column[] = [
+    { width: 3, at: (i, d) => mesh.positions[3 * split.vertices[i] + d] },
+    corner(normals, 3),
+  ];
+  const add = (column: Column) => columns.push(column) - 1;
+  const uvAt =
+    uvs &&
+    add({
+      width: 2,
+      at: (i, d) => {
+        const value = uvs[2 * split.corners[i] + d];
+        return d ? 1 - value : value;
+      },
+    });
+  const tangentAt =
+    tangents && add({ width: 4, at: (i, d) => tangents[4 * i + d] });
+  const light = colours && LIGHT;
+  const colourAt =
+    colours &&
+    add({ width: 3, at: (i, d) => light![colours[3 * split.corners[i] + d]] });
+  const marksAt = marked.map((name) =>
+    add({ width: 1, at: (i) => mesh[name]![split.faces[(i / 3) | 0]] }),
+  );
+  const starts = [0];
+  for (const { width } of columns) starts.push(starts.at(-1)! + width);
+  const words = starts.at(-1)!;
   return mesh.materials.flatMap((material, m) => {
-    const words = 3 + 3 + (mesh.uvs ? 2 : 0) + (tangents ? 4 : 0);
     const picked: number[] = [];
     for (let t = 0; t < split.faces.length; t++)
       if ((mesh.faceMaterials ? mesh.faceMaterials[split.faces[t]] : 0) === m)
         picked.push(3 * t, 3 * t + 1, 3 * t + 2);
     if (!picked.length) return [];
     const values = new Float32Array(words * picked.length);
-    picked.forEach((i, k) => {
-      const at = words * k;
-      const v = 3 * split.vertices[i];
-      const c = split.corners[i];
-      for (let d = 0; d < 3; d++) {
-        values[at + d] = mesh.positions[v + d];
-        values[at + 3 + d] = normals[3 * c + d];
-      }
-      if (mesh.uvs) {
-        values[at + 6] = mesh.uvs[2 * c];
-        values[at + 7] = 1 - mesh.uvs[2 * c + 1];
-      }
-      if (tangents)
-        for (let d = 0; d < 4; d++)
-          values[at + words - 4 + d] = tangents[4 * i + d];
-    });
+    columns.forEach(({ width, at }, c) =>
+      picked.forEach((i, k) => {
+        const to = words * k + starts[c];
+        for (let d = 0; d < width; d++) values[to + d] = at(i, d);
+      }),
+    );
     const { indices, unique } = uniqueRows(values, words);
-    const column = (from: number, width: number) => {
+    const column = (c: number) => {
+      const { width } = columns[c];
       const out = new Float32Array(width * unique.length);
       unique.forEach((row, k) => {
         for (let d = 0; d < width; d++)
-          out[width * k + d] = values[words * row + from + d];
+          out[width * k + d] = values[words * row + starts[c] + d];
       });
       return out;
     };
+    const maybe = (c: number | null) => (c === null ? null : column(c));
     return [
       {
         material,
-        positions: column(0, 3),
-        normals: column(3, 3),
-        uvs: mesh.uvs ? column(6, 2) : null,
-        tangents: tangents ? column(words - 4, 4) : null,
+        positions: column(0),
+        normals: column(1),
+        uvs: maybe(uvAt),
+        tangents: maybe(tangentAt),
+        colours: maybe(colourAt),
+        marks: marked.map((name, k): [StreamName, Float32Array] => [
+          name,
+          column(marksAt[k]),
+        ]),
         indices: unique.length < 65535 ? Uint16Array.from(indices) : indices,
       },
     ];
   });
 }
+
+/** 256: what each step of sRGB is of linear light. */
+const LIGHT = Float32Array.from({ length: 256 }, (_, i) => toLinear(i / 255));
 
 function uniqueRows(values: Float32Array, words: number) {
   const bits = new Int32Array(values.buffer);

@@ -52,6 +52,88 @@ describe("what is written is read again", () => {
       expect(sum(parts[0].mesh.positions)).toBeCloseTo(sum(mesh.positions), 2);
     });
 
+  /** Two colours that meet on a line, so that corners of one vertex differ. */
+  const colours = Uint8Array.from(
+    { length: 3 * mesh.corners.length },
+    (_, i) => (i < 300 ? 200 : [10, 60, 250][i % 3]),
+  );
+  for (const ending of ["obj", "ply", "glb", "gltf"])
+    for (const [what, uvs] of [
+      ["", null],
+      [" with UVs", withUvs.uvs],
+    ] as const)
+      it(`vertex colours as .${ending}${what}`, async () => {
+        const part = { name: "ball", mesh: { ...mesh, uvs, colours } };
+        const plain = { name: "cube", mesh: cube() };
+        const list = uvs ? [part] : [part, plain];
+        const bytes = await writeMeshFile(`ball.${ending}`, list);
+        const [found] = (await read(`ball.${ending}`, bytes)).parts;
+        expect(found.mesh.colours!.subarray(0, colours.length)).toEqual(
+          colours,
+        );
+      });
+
+  it("marks of faces and what IDs are of in glTF, valid for all", async () => {
+    const ids = Uint16Array.from(mesh.corners, (_, f) => f % 3).subarray(
+      0,
+      mesh.corners.length / 3,
+    );
+    const density = Uint8Array.from(ids, (id) => 200 * Number(id === 2));
+    const palette = [
+      { name: "brass", colour: "#aa8833" },
+      { name: "rope", colour: "#557799" },
+    ];
+    const list = [{ name: "ball", mesh: { ...mesh, ids, density } }];
+    for (const ending of ["glb", "gltf"]) {
+      const bytes = await writeMeshFile(`a.${ending}`, list, {
+        marks: { palette },
+      });
+      const back = await read(`a.${ending}`, bytes);
+      // Entries come in the order in which faces have them.
+      expect(back.palette).toEqual(palette);
+      expect([...back.parts[0].mesh.ids!]).toEqual([...ids]);
+      expect([...back.parts[0].mesh.density!]).toEqual([...density]);
+      expect(back.parts[0].mesh.held).toBe(null);
+      if (ending === "glb")
+        expect(await validateGlb("a.glb", bytes)).toMatchObject({
+          errors: 0,
+          warnings: 0,
+        });
+    }
+    // Engines have no use for them: they are only written where that is asked for.
+    const bare = await read("b.glb", await writeMeshFile("b.glb", list));
+    expect(bare.parts[0].mesh.ids).toBe(null);
+  });
+
+  it("but never marks that are no marks, nor a palette that is none", async () => {
+    const density = new Uint8Array(mesh.corners.length / 3).fill(9);
+    const bytes = await writeMeshFile(
+      "a.gltf",
+      [{ name: "ball", mesh: { ...mesh, density } }],
+      { marks: { palette: [{ name: "a", colour: "#aabbcc" }] } },
+    );
+    const json = JSON.parse(new TextDecoder().decode(bytes)) as {
+      asset: { extras: object };
+      accessors: { count: number }[];
+      meshes: { primitives: { attributes: Record<string, number> }[] }[];
+    };
+    const { attributes } = json.meshes[0].primitives[0];
+    // Positions are no whole numbers, and three of them.
+    attributes._DENSITY = attributes.NORMAL;
+    attributes._IDS = attributes.NORMAL;
+    for (const palette of [3, [{}], [{ name: "a", colour: "red" }], "x"]) {
+      json.asset.extras = { arnik: { palette } };
+      const back = await read("a.gltf", JSON.stringify(json));
+      expect(back.parts[0].mesh.density).toBe(null);
+      expect(back.parts[0].mesh.ids).toBe(null);
+      expect(back.palette).toEqual([]);
+    }
+    attributes._DENSITY = json.accessors.length;
+    expect(await refusal("a.gltf", JSON.stringify(json))).toContain(
+      "attributes._DENSITY",
+    );
+  });
+
   for (const ending of ["obj", "ply", "glb"])
     it(`UVs as .${ending}`, async () => {
       const bytes = await writeMeshFile(`ball.${ending}`, [

@@ -4,6 +4,9 @@ import type { GltfLooks } from "./gltf-looks";
 import { GltfLooksCheck } from "./gltf-looks";
 import type { Json } from "./json-check";
 import { JsonCheck, shown, text } from "./json-check";
+import type { KeptExtras } from "./kept-extras";
+import { readKept } from "./kept-extras";
+import { attributeOf, FACE_MARKS } from "./marks";
 import { MOST_ELEMENTS, checkPartCount } from "./limits";
 
 type Checked = JSONDocument["json"];
@@ -32,7 +35,13 @@ const COMPONENTS: Record<string, number> = {
   MAT4: 16,
 };
 /** Attributes that are read. */
-const ATTRIBUTES = ["POSITION", "NORMAL", "TEXCOORD_0", "COLOR_0"] as const;
+const ATTRIBUTES = [
+  "POSITION",
+  "NORMAL",
+  "TEXCOORD_0",
+  "COLOR_0",
+  ...FACE_MARKS.map(attributeOf),
+];
 /** Deepest nesting of nodes. */
 const DEEPEST = 500;
 /** Bytes of elements, all accessors together, that a file may stand for whatever it holds: zeros cost it nothing. */
@@ -80,6 +89,8 @@ export interface Readable {
   views: PackedView[];
   primitives: PackedPrimitive[];
   looks: GltfLooks;
+  /** What is kept of its asset, where it came from here. */
+  kept: KeptExtras;
 }
 
 /**
@@ -162,6 +173,7 @@ class GltfCheck extends JsonCheck {
       views: this.views,
       primitives: this.primitives,
       looks,
+      kept: readKept((json.asset as Json).extras),
     };
   }
 

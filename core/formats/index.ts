@@ -1,9 +1,12 @@
-import type { Hull } from "../asset/asset";
+import type { Hull, PaletteEntry } from "../asset/asset";
+import type { KeptExtras } from "./kept-extras";
 import { ArnikError, MeshFormatError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { meshFromTriangles, triangleCount } from "../mesh/mesh";
 import { readGltf } from "./read-gltf";
+import type { GltfExtras } from "./write-gltf";
 import { writeGlb, writeGltf } from "./write-gltf";
+import { distinctColour } from "./colours";
 import type { FoundLooks } from "./looks";
 import { PictureShelf } from "./looks";
 import { readMtl, writeMtl } from "./mtl";
@@ -40,6 +43,10 @@ export interface ReadMeshes {
   parts: ReadPart[];
   /** What the files say of the looks of materials. */
   looks: FoundLooks;
+  /** What IDs of faces are of. */
+  palette: PaletteEntry[];
+  /** What else files keep of the asset that they were written from, by the names of parts in them. */
+  kept: Omit<KeptExtras, "palette">[];
   /** What had to be mended, in words. */
   notes: string[];
 }
@@ -77,6 +84,8 @@ export async function readMeshFiles(
   const looks: FoundLooks = new Map();
   const notes = new Map<string, number>();
   const shelf = new PictureShelf(others, notes);
+  const palette: PaletteEntry[] = [];
+  const kept: ReadMeshes["kept"] = [];
   if (meshFiles.some(({ name }) => endingOf(name) === "obj"))
     for (const [name, bytes] of others)
       if (endingOf(name) === "mtl") readMtl(plainText(bytes), looks, shelf);
@@ -91,7 +100,14 @@ export async function readMeshFiles(
       );
     if (!bytes.length) throw new MeshFormatError(name, "the file is empty");
     const splits = !["obj", "ply"].includes(endingOf(name));
-    for (const raw of await readRaw(name, bytes, others, looks, notes, shelf)) {
+    for (const raw of await readRaw(name, bytes, {
+      others,
+      looks,
+      notes,
+      shelf,
+      palette,
+      kept,
+    })) {
       const { reading, ...mesh } = soundMesh(name, raw, notes, join || splits);
       if (triangleCount(mesh) === 0) continue;
       checkPartCount(name, names.length + 1);
@@ -127,6 +143,8 @@ export async function readMeshFiles(
       ...part,
     })),
     looks,
+    palette,
+    kept,
     notes: [...notes].map(([what, count]) => `${count} ${what}`),
   };
 }
@@ -147,13 +165,20 @@ function hullByName(name: string, mesh: Mesh): HullOf | undefined {
     : undefined;
 }
 
+/** What the files of one call are read into together. */
+interface Reading {
+  others: ReadonlyMap<string, Uint8Array>;
+  looks: FoundLooks;
+  notes: Map<string, number>;
+  shelf: PictureShelf;
+  palette: PaletteEntry[];
+  kept: ReadMeshes["kept"];
+}
+
 async function readRaw(
   name: string,
   bytes: Uint8Array,
-  others: ReadonlyMap<string, Uint8Array>,
-  looks: FoundLooks,
-  notes: Map<string, number>,
-  shelf: PictureShelf,
+  { others, looks, notes, shelf, palette, kept }: Reading,
 ): Promise<RawPart[]> {
   switch (endingOf(name)) {
     case "obj":
@@ -167,15 +192,50 @@ async function readRaw(
       for (const [material, look] of found.looks) looks.set(material, look);
       for (const [what, count] of found.notes)
         notes.set(what, (notes.get(what) ?? 0) + count);
+      kept.push(found.kept);
+      for (const { marks } of found.parts)
+        if (marks?.ids)
+          renumberIds(marks.ids as Uint16Array, found.kept.palette, palette);
       return found.parts;
     }
   }
 }
 
-/** Writes parts in the format of a file name's ending. @throws ArnikError for an ending that is not written */
+/**
+ * IDs of a file as those of the palette that all files share. Those that it has no name for get one.
+ * @param ids 0 for none, otherwise 1 + the entry; changed
+ */
+function renumberIds(
+  ids: Uint16Array,
+  from: readonly PaletteEntry[],
+  shared: PaletteEntry[],
+): void {
+  const now = new Map<number, number>([[0, 0]]);
+  for (let f = 0; f < ids.length; f++) {
+    const id = ids[f];
+    let at = now.get(id);
+    if (at === undefined) {
+      const { name, colour } = from[id - 1] ?? {
+        name: `ID ${id}`,
+        colour: distinctColour(id - 1),
+      };
+      at = 1 + shared.findIndex((each) => each.name === name);
+      if (!at) at = shared.push({ name, colour });
+      now.set(id, at);
+    }
+    ids[f] = at;
+  }
+}
+
+/**
+ * Writes parts in the format of a file name's ending.
+ * @param extras what glTF holds besides; no other format does
+ * @throws ArnikError for an ending that is not written
+ */
 export async function writeMeshFile(
   name: string,
   parts: readonly NamedMesh[],
+  extras: GltfExtras = {},
 ): Promise<Uint8Array> {
   switch (endingOf(name)) {
     case "obj":
@@ -185,9 +245,9 @@ export async function writeMeshFile(
     case "stl":
       return writeStl(parts);
     case "glb":
-      return writeGlb(stemOf(name), parts);
+      return writeGlb(stemOf(name), parts, extras);
     case "gltf":
-      return writeGltf(stemOf(name), parts);
+      return writeGltf(stemOf(name), parts, extras);
     default:
       throw new ArnikError(
         `${name}: written are .obj, .ply, .stl, .glb and .gltf`,

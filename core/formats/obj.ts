@@ -4,7 +4,7 @@ import { buildEdges } from "../mesh/edges";
 import { faceCount, faceOfCorners } from "../mesh/mesh";
 import { coincident } from "../mesh/weld";
 import type { NamedMesh, RawPart } from "./raw-mesh";
-import { colourByte } from "./colours";
+import { colouredVertices, colourByte } from "./colours";
 import { MOST_MATERIALS, checkPartCount } from "./limits";
 import { NumberList, TextReader } from "./text-reader";
 
@@ -411,11 +411,16 @@ export function writeObj(
   let v = 1;
   let vt = 1;
   let vn = 1;
-  for (const { name, mesh } of parts) {
+  for (const { name, mesh: given } of parts) {
     lines.push(`o ${name.replace(/\s+/g, "_")}`);
+    const { mesh, colours } = colouredVertices(given) ?? { mesh: given };
     const { positions: p, uvs, normals: n } = mesh;
-    for (let i = 0; i < p.length; i += 3)
-      lines.push(`v ${p[i]} ${p[i + 1]} ${p[i + 2]}`);
+    for (let i = 0; i < p.length; i += 3) {
+      const shade = colours
+        ? [0, 1, 2].map((k) => ` ${short(colours[i + k] / 255)}`).join("")
+        : "";
+      lines.push(`v ${p[i]} ${p[i + 1]} ${p[i + 2]}${shade}`);
+    }
     if (uvs)
       for (let i = 0; i < uvs.length; i += 2)
         lines.push(`vt ${uvs[i]} ${uvs[i + 1]}`);

@@ -2,7 +2,9 @@ import { MeshFormatError } from "../errors";
 import type { HullKind } from "../asset/asset";
 import type { Mesh } from "../mesh/mesh";
 import { compactVertices, createMesh } from "../mesh/mesh";
+import { pickRows } from "../mesh/streams";
 import { coincident } from "../mesh/weld";
+import type { FaceMarks } from "./marks";
 
 /** What a file held, before checks: one piece by name. */
 export interface RawPart {
@@ -18,6 +20,8 @@ export interface RawPart {
   hard: Uint8Array | null;
   faceMaterials: Uint16Array | null;
   materials: string[];
+  /** faces each: what hangs on them besides their material. */
+  marks?: FaceMarks;
   /** What holds it in the file, besides others: the group it comes in. */
   group?: string;
   /** What it is a collision hull for, where it is one. */
@@ -122,8 +126,17 @@ export function soundMesh(
           )
         : null,
     materials: raw.materials.length ? raw.materials : ["surface"],
+    ...marksOf(raw, kept.subarray(0, faceAt)),
   });
   return { ...(join || broken ? compactVertices(mesh) : mesh), reading };
+}
+
+/** Marks of the faces that stay, where any face has one. */
+function marksOf({ marks = {} }: RawPart, kept: Uint32Array): Partial<Mesh> {
+  const used = Object.entries(marks).filter(([, all]) => all.some(Boolean));
+  return Object.fromEntries(
+    used.map(([name, all]) => [name, pickRows(all, kept, 1)]),
+  );
 }
 
 function brokenVertices(positions: Float32Array): Uint8Array | null {

@@ -1,3 +1,4 @@
+import type { KeptExtras } from "./kept-extras";
 import type { Document } from "@gltf-transform/core";
 import { Primitive, WebIO } from "@gltf-transform/core";
 import type { Material, Node as GltfNode } from "@gltf-transform/core";
@@ -12,6 +13,7 @@ import type { GltfLooks } from "./gltf-looks";
 import { lookOf } from "./gltf-looks";
 import type { FoundLooks, PictureShelf } from "./looks";
 
+import { attributeOf, FACE_MARKS, marksArray, mostOf } from "./marks";
 import type { HullOf, RawPart } from "./raw-mesh";
 
 /** Extensions that change only looks, so that a mesh can be read without them, or that are read. */
@@ -25,6 +27,7 @@ export interface GltfContents {
   notes: Map<string, number>;
   /** Vertices of primitives that are no faces. */
   points: number;
+  kept: KeptExtras;
 }
 
 /**
@@ -53,12 +56,13 @@ export async function readGltf(
       "its structure is damaged in a way that is not understood: export it again",
     );
   }
-  const { document, looks, viewBytes } = opened;
+  const { document, looks, kept, viewBytes } = opened;
   const found: GltfContents = {
     parts: [],
     looks: new Map(),
     notes: new Map(),
     points: 0,
+    kept,
   };
   // Only materials that faces have are looked at, each once.
   const materials = document.getRoot().listMaterials();
@@ -97,6 +101,7 @@ export async function readGltf(
 interface Opened {
   document: Document;
   looks: GltfLooks;
+  kept: KeptExtras;
   /** Bytes of a buffer view that is not compressed. */
   viewBytes(view: number): Uint8Array;
 }
@@ -180,6 +185,7 @@ async function unpacked(
   return {
     document: await new WebIO().readJSON({ json: readable.json, resources }),
     looks: readable.looks,
+    kept: readable.kept,
     viewBytes: (view) => views[view] ?? new Uint8Array(0),
   };
 }
@@ -369,9 +375,34 @@ function partOf(
       at,
     );
     part.faceMaterials!.fill(material, at / 3, (at + indices[k].length) / 3);
+    copyMarks(part, primitive, indices[k], at / 3);
     at += indices[k].length;
   });
   return part;
+}
+
+/** Takes marks of faces from the first vertex of each; a mark that is none is 0. */
+function copyMarks(
+  part: RawPart,
+  primitive: Primitive,
+  indices: readonly number[],
+  at: number,
+): void {
+  const element: number[] = [];
+  for (const name of FACE_MARKS) {
+    const given = primitive.getAttribute(attributeOf(name));
+    if (given?.getElementSize() !== 1) continue;
+    const marks = ((part.marks ??= {})[name] ??= marksArray(
+      name,
+      part.faceStarts.length - 1,
+    ));
+    for (let t = 0; t < indices.length / 3; t++) {
+      given.getElement(indices[3 * t], element);
+      const [mark] = element;
+      const sound = Number.isInteger(mark) && mark >= 0 && mark <= mostOf(name);
+      marks[at + t] = sound ? mark : 0;
+    }
+  }
 }
 
 /** Copies one primitive into the part; returns the next free vertex. */

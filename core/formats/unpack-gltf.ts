@@ -2,6 +2,7 @@ import type { JSONDocument } from "@gltf-transform/core";
 import type { Decoder, DecoderModule } from "draco3d";
 import { MeshoptDecoder } from "meshoptimizer";
 import { MeshFormatError } from "../errors";
+import { attributeOf as attributeName, FACE_MARKS } from "./marks";
 import type { PackedPrimitive, PackedView, Readable } from "./gltf-json";
 
 type Json = JSONDocument["json"];
@@ -13,6 +14,7 @@ const WIDTHS: Record<string, readonly number[]> = {
   NORMAL: [3],
   TEXCOORD_0: [2],
   COLOR_0: [3, 4],
+  ...Object.fromEntries(FACE_MARKS.map((name) => [attributeName(name), [1]])),
 };
 const TYPES = { 1: "SCALAR", 2: "VEC2", 3: "VEC3", 4: "VEC4" } as const;
 

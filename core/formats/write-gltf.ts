@@ -2,7 +2,11 @@ import { toLinear } from "./colours";
 import { Accessor, Document, WebIO } from "@gltf-transform/core";
 import type { Material } from "@gltf-transform/core";
 import type { Hull, SurfaceLook } from "../asset/asset";
+import { toBase64 } from "./base64";
+import type { KeptExtras } from "./kept-extras";
+import { writeKept } from "./kept-extras";
 import { flattenMesh } from "./flatten-mesh";
+import { attributeOf } from "./marks";
 import type { NamedMesh } from "./raw-mesh";
 
 export interface GltfImages {
@@ -20,6 +24,8 @@ export interface GltfExtras {
   hulls?: readonly (Hull & { of: string })[];
   /** Whether to write tangents; needs UVs. */
   tangents?: boolean;
+  /** Whether to write marks of faces (IDs, density and the like), and what else is kept of the asset. */
+  marks?: Partial<KeptExtras>;
 }
 
 /** Writes parts, with maps as their materials and hulls as nodes of their own, as one GLB. */
@@ -43,12 +49,9 @@ export async function writeGltf(
   for (const item of [...(json.buffers ?? []), ...(json.images ?? [])]) {
     const data = item.uri ? resources[item.uri] : undefined;
     if (!data) continue;
-    let text = "";
-    for (let i = 0; i < data.length; i += 8192)
-      text += String.fromCharCode(...data.subarray(i, i + 8192));
     const type =
       "mimeType" in item ? item.mimeType : "application/octet-stream";
-    item.uri = `data:${type};base64,${btoa(text)}`;
+    item.uri = `data:${type};base64,${toBase64(data)}`;
   }
   return new TextEncoder().encode(JSON.stringify(json));
 }
@@ -60,6 +63,9 @@ function gltfDocument(
 ): Document {
   const document = new Document();
   document.getRoot().getAsset().generator = "Arnik";
+  const { marks } = extras;
+  const kept = marks && writeKept(marks);
+  if (kept) document.getRoot().getAsset().extras = { arnik: kept };
   const buffer = document.createBuffer();
   const scene = document.createScene(name);
   document.getRoot().setDefaultScene(scene);
@@ -109,7 +115,8 @@ function gltfDocument(
       .setBuffer(buffer);
   for (const part of parts) {
     const mesh = document.createMesh(part.name);
-    for (const piece of flattenMesh(part, extras.tangents ?? false)) {
+    const how = { tangents: extras.tangents, marks: !!extras.marks };
+    for (const piece of flattenMesh(part, how)) {
       const primitive = document
         .createPrimitive()
         .setIndices(accessor(piece.indices, "SCALAR"))
@@ -120,6 +127,10 @@ function gltfDocument(
         primitive.setAttribute("TEXCOORD_0", accessor(piece.uvs, "VEC2"));
       if (piece.tangents)
         primitive.setAttribute("TANGENT", accessor(piece.tangents, "VEC4"));
+      if (piece.colours)
+        primitive.setAttribute("COLOR_0", accessor(piece.colours, "VEC3"));
+      for (const [name, values] of piece.marks)
+        primitive.setAttribute(attributeOf(name), accessor(values, "SCALAR"));
       mesh.addPrimitive(primitive);
     }
     scene.addChild(document.createNode(part.name).setMesh(mesh));

@@ -87,7 +87,8 @@ class BriefOptions {
 
   @field({
     kind: "integer",
-    label: "Vertices (0: any)",
+    label: "Vertices",
+    empty: "any number",
     help: "Vertices allowed as an engine counts them, with all that splits them; 0 for no limit.",
     unit: "vertices",
     min: 0,
@@ -108,6 +109,7 @@ class BriefOptions {
   @field({
     kind: "number",
     label: "Texel density",
+    empty: "as many as fit",
     help: "Wanted texels per metre; 0 takes as many as fit.",
     unit: "texels/m",
     min: 0,

@@ -1,6 +1,7 @@
-import type { Asset, Hull, Part } from "../asset/asset";
+import type { Asset, Hull, PaletteEntry, Part } from "../asset/asset";
+import { withKept } from "./kept";
 import { createPart, spaced, UNNAMED } from "../asset/asset";
-import { extentsOf } from "../asset/extents";
+import { extentsOf, farthestOf } from "../asset/extents";
 import { mapParts, totalTriangles } from "../asset/parts";
 import { MissingInputError } from "../errors";
 import type { Patterns } from "../asset/match";
@@ -10,6 +11,7 @@ import { readMeshFiles } from "../formats/index";
 import { safeName } from "../formats/raw-mesh";
 import { PatternOptions } from "./pair";
 import { pairingOf } from "./pairing";
+import { hardFromNormals } from "../mesh/hard-angle";
 import type { Mesh } from "../mesh/mesh";
 import { seamsFromUvs } from "../mesh/seams-from-uvs";
 import { triangulate } from "../mesh/triangulate";
@@ -60,7 +62,6 @@ class BringInOptions extends PatternOptions {
     kind: "flag",
     label: "Join equal places",
     help: "Vertices of OBJ and PLY at equal places become one while reading; off keeps them for Survey to show.",
-    folded: true,
   })
   join = false;
 }
@@ -74,6 +75,7 @@ export const bringIn = defineOperation({
     "Reads OBJ, PLY, STL, GLB and glTF files; parts keep their names, groups and materials.",
   runs: "heavy",
   takes: "source",
+  asks: "meshes",
   makesResult: true,
   Options: BringInOptions,
   async run(asset, options, context) {
@@ -87,6 +89,8 @@ export const bringIn = defineOperation({
       parts: read,
       notes,
       looks: given,
+      palette,
+      kept,
     } = await readMeshFiles(context.files, options.join);
     context.check();
     context.progress(0.7, "setting units");
@@ -96,18 +100,20 @@ export const bringIn = defineOperation({
       game: options.gamePattern,
     };
     let next: Asset = asset;
+    const placed = (mesh: Mesh) => {
+      const known = withPalette(next, mesh, palette);
+      next = known.asset;
+      return withMarks(orient(known.mesh, metres, options.up === "z"));
+    };
     const found: Found[] = [];
+    const partOfName = new Map<string, string>();
     const own = read.filter(({ hull, level }) => !hull && !level);
     for (const part of own) {
       const role = roleOf(part.name, options.role, patterns);
       const name = stripMarkers(part.name, patterns[role]) ?? part.name;
-      next = put(
-        next,
-        name,
-        role,
-        withSeams(orient(part.mesh, metres, options.up === "z")),
-        part.group,
-      );
+      const mesh = placed(part.mesh);
+      next = put(next, name, role, mesh, part.group);
+      partOfName.set(part.name, name);
       found.push(...foundWhileReading(name, part));
     }
     next = withHullsAndLevels(next, read, (mesh) =>
@@ -125,6 +131,9 @@ export const bringIn = defineOperation({
           ...look,
         });
     next = { ...next, looks, name: nameOf(asset, context.files[0].name) };
+    // Matrices and places are in metres, y up.
+    if (metres === 1 && options.up !== "z")
+      next = withKept(next, kept, partOfName);
     const pairing = pairingOf(next);
     const triangles = (["source", "game"] as const).reduce(
       (sum, which) =>
@@ -140,6 +149,7 @@ export const bringIn = defineOperation({
         parts: own.length,
         triangles,
         sizeMetres: extentsOf(next),
+        farthestMetres: farthestOf(next),
         repairs: notes,
         found,
         ...pairing,
@@ -157,10 +167,12 @@ function nameOf(asset: Asset, file: string): string {
 }
 
 /** Where UVs part there are seams: files don't say so themselves. */
-const withSeams = (mesh: Mesh): Mesh =>
-  mesh.uvs && !mesh.seams
-    ? { ...mesh, seams: seamsFromUvs(mesh, mesh.uvs) }
-    : mesh;
+/** A mesh with what formats say only by UVs and normals: its seams and its hard edges. */
+const withMarks = (mesh: Mesh): Mesh => ({
+  ...mesh,
+  seams: mesh.seams ?? (mesh.uvs && seamsFromUvs(mesh, mesh.uvs)),
+  hard: mesh.hard ?? hardFromNormals(mesh),
+});
 
 /** Something reading met and settled, in the form of Survey's findings. */
 interface Found {
@@ -211,6 +223,29 @@ function foundWhileReading(part: string, read: ReadPart): Found[] {
   return found;
 }
 
+/** A mesh whose IDs are of the asset's palette, which takes in what it lacks of those that came with the mesh. */
+function withPalette(
+  asset: Asset,
+  mesh: Mesh,
+  given: readonly PaletteEntry[],
+): { asset: Asset; mesh: Mesh } {
+  const { ids } = mesh;
+  if (!ids) return { asset, mesh };
+  const palette = [...asset.palette];
+  const now = new Map<number, number>([[0, 0]]);
+  const own = ids.map((id) => {
+    let at = now.get(id);
+    if (at === undefined) {
+      const entry = given[id - 1];
+      at = 1 + palette.findIndex(({ name }) => name === entry.name);
+      if (!at) at = palette.push(entry);
+      now.set(id, at);
+    }
+    return at;
+  });
+  return { asset: { ...asset, palette }, mesh: { ...mesh, ids: own } };
+}
+
 function roleOf(
   name: string,
   role: BringInOptions["role"],
@@ -245,7 +280,7 @@ function withHullsAndLevels(
     const levels = own
       .filter(({ hull }) => !hull)
       .sort((a, b) => a.level! - b.level!)
-      .map(({ mesh }) => withSeams(placed(mesh)));
+      .map(({ mesh }) => withMarks(placed(mesh)));
     return {
       ...part,
       hulls: hulls.length ? hulls : part.hulls,
@@ -256,7 +291,7 @@ function withHullsAndLevels(
     .filter((other) => !has(ofPart(other)))
     .reduce(
       (next, { name, mesh }) =>
-        put(next, name, "source", withSeams(placed(mesh))),
+        put(next, name, "source", withMarks(placed(mesh))),
       fitted,
     );
 }

@@ -3,16 +3,15 @@ import { partOf } from "../asset/asset";
 import { MissingInputError } from "../errors";
 import { distinctNames } from "../formats/raw-mesh";
 import type { Mesh } from "../mesh/mesh";
-import { triangulate } from "../mesh/triangulate";
-import { tileAt } from "../mesh/tiles";
+import { TILES_A_ROW, tileAt, tileOf, tilesUsed, udimOf } from "../mesh/tiles";
 import { defineOperation, field } from "../operation";
-import { rasterizeTriangle } from "../space/raster";
+import { copyTexels, islandTexels } from "./island-texels";
 
 class BringOverOptions {
   @field({
     kind: "integer",
     label: "Asset",
-    help: "Number of the asset the part comes from.",
+    help: "Number of the asset the part comes from; on the command line --with names its file.",
     min: 1,
     max: 1000000000,
   })
@@ -27,17 +26,15 @@ class BringOverOptions {
   part = "";
 }
 
-/** Texels copied beyond an island's rim, so that its padding comes along. */
-const RIM = 2;
-
 export const bringOver = defineOperation({
   id: "intake/bring-over",
   stage: "intake",
   title: "Bring a part over",
   about:
-    "Copies a part of another asset here, with its game mesh, UVs, hulls, looks and what was baked for it.",
+    "Copies a part of another asset here, with its game mesh, UVs, hulls, looks and what was baked for it. Where others lie where its islands do, it gets a tile of its own.",
   runs: "heavy",
-  takes: "source",
+  takes: "game",
+  asks: "asset",
   makesResult: false,
   Options: BringOverOptions,
   async run(asset, options, context) {
@@ -51,6 +48,11 @@ export const bringOver = defineOperation({
       ...asset.parts.map((part) => part.name),
       found.name,
     ]).at(-1)!;
+    const place = found.game?.uvs
+      ? freePlace(asset, found.game, () => context.check())
+      : { columns: 0, rows: 0 };
+    const bare = (mesh: Mesh): Mesh => ({ ...mesh, uvs: null, seams: null });
+    const placed = (mesh: Mesh) => (place ? shifted(mesh, place) : bare(mesh));
     const part: Part = {
       ...found,
       name,
@@ -61,7 +63,9 @@ export const bringOver = defineOperation({
         name: hull.name.replace(found.name, name),
       })),
       source: found.source && withPalette(found.source),
-      game: found.game && withPalette(found.game),
+      game: found.game && withPalette(placed(found.game)),
+      levels: found.levels.map((level) => withPalette(placed(level))),
+      laid: found.laid && withPalette(placed(found.laid)),
     };
     const known = new Set(asset.looks.map((look) => look.material));
     const materials = new Set(
@@ -70,9 +74,19 @@ export const bringOver = defineOperation({
     const looks = other.looks.filter(
       ({ material }) => materials.has(material) && !known.has(material),
     );
-    const { maps, texels } = part.game?.uvs
-      ? bakesOver(asset, other, part.game)
-      : { maps: asset.maps, texels: 0 };
+    const { maps, texels } =
+      found.game?.uvs && place
+        ? bakesOver(asset, other, found.game, place)
+        : { maps: asset.maps, texels: 0 };
+    const tiles =
+      part.game?.uvs && place && (place.columns || place.rows)
+        ? tilesUsed([part.game]).map(udimOf)
+        : [];
+    const where = tiles.length
+      ? `; others lie where its islands did: they are on ${tiles.length > 1 ? "tiles" : "tile"} ${tiles.join(", ")} now`
+      : place
+        ? ""
+        : "; no tile is free for its islands: unwrap it";
     return {
       asset: {
         ...asset,
@@ -86,7 +100,8 @@ export const bringOver = defineOperation({
         game: part.game !== null,
         uvs: !!part.game?.uvs,
         texels,
-        summary: `${name} came over${part.game ? " with its game mesh" : ""}${texels ? " and its bakes" : ""}`,
+        tiles,
+        summary: `${name} came over${part.game ? " with its game mesh" : ""}${texels ? " and its bakes" : ""}${where}`,
       },
     };
   },
@@ -95,21 +110,83 @@ export const bringOver = defineOperation({
 /** IDs name the other asset's palette, which stays there. */
 const withPalette = (mesh: Mesh): Mesh => ({ ...mesh, ids: null });
 
+/** Size of the sheet on which islands of two assets are held against each other, px. */
+const COMPARED = 1024;
+
+/** The nearest tiles that a part's islands can lie on beside all that lie on the asset's already, or null. */
+function freePlace(
+  asset: Asset,
+  mesh: Mesh,
+  check: () => void,
+): { columns: number; rows: number } | null {
+  // Repeats lie where what they repeat does.
+  const others = asset.parts.flatMap(({ game, repeat }) =>
+    game?.uvs && !repeat ? [game] : [],
+  );
+  if (!others.length) return { columns: 0, rows: 0 };
+  const own = tilesUsed([mesh]);
+  const known = new Set(tilesUsed(others));
+  const meets = (tile: number) => {
+    if (!known.has(tile)) return false;
+    const texels = islandTexels(mesh, tile, COMPARED, COMPARED);
+    return others.some((other) => {
+      check();
+      return islandTexels(other, tile, COMPARED, COMPARED).some(
+        (taken, i) => taken && texels[i],
+      );
+    });
+  };
+  if (!own.some(meets)) return { columns: 0, rows: 0 };
+  const at = own.map(tileAt);
+  for (let rows = 0; rows < TILES_A_ROW; rows++)
+    for (let columns = 0; columns < TILES_A_ROW; columns++) {
+      const moved = at.map(([x, y]) =>
+        tileOf(x + columns + 0.5, y + rows + 0.5),
+      );
+      if (moved.every((tile) => tile >= 0 && !known.has(tile)))
+        return { columns, rows };
+    }
+  return null;
+}
+
+function shifted(
+  mesh: Mesh,
+  { columns, rows }: { columns: number; rows: number },
+): Mesh {
+  if (!mesh.uvs || !(columns || rows)) return mesh;
+  return { ...mesh, uvs: mesh.uvs.map((x, i) => x + (i % 2 ? rows : columns)) };
+}
+
 /**
- * The asset's maps with the texels of one mesh's islands from the other asset's. Maps the asset does not have yet
- * are taken over empty but for these islands.
+ * The asset's maps with the texels of one mesh's islands from the other asset's, where `columns` and `rows` of tiles
+ * farther. Maps the asset does not have yet are taken over empty but for these islands.
  */
-function bakesOver(asset: Asset, other: Asset, mesh: Mesh) {
+function bakesOver(
+  asset: Asset,
+  other: Asset,
+  mesh: Mesh,
+  { columns, rows }: { columns: number; rows: number },
+) {
   let texels = 0;
   const maps = [...asset.maps];
+  const used = new Set(tilesUsed([mesh]));
   for (const from of other.maps) {
+    if (!used.has(from.tile ?? 0)) continue;
+    const [x, y] = tileAt(from.tile ?? 0);
+    const tile = tileOf(x + columns + 0.5, y + rows + 0.5);
     const at = maps.findIndex(
-      ({ kind, tile }) =>
-        kind === from.kind && (tile ?? 0) === (from.tile ?? 0),
+      (map) => map.kind === from.kind && (map.tile ?? 0) === tile,
     );
-    const into = at >= 0 ? maps[at] : { ...from, pixels: emptyPixels(from) };
+    const into =
+      at >= 0 ? maps[at] : { ...from, tile, pixels: emptyPixels(from) };
     const copied = { ...into, pixels: into.pixels.slice() };
-    texels += copyIslands(mesh, from, copied);
+    const taken = islandTexels(
+      mesh,
+      from.tile ?? 0,
+      copied.width,
+      copied.height,
+    );
+    texels += copyTexels(from, copied, taken);
     if (at >= 0) maps[at] = copied;
     else maps.push(copied);
   }
@@ -123,61 +200,4 @@ function emptyPixels(map: BakedMap): BakedMap["pixels"] {
     if (map.kind === "ao") pixels[i] = full;
     else pixels[i] = i % 3 === 2 ? full : (full + 1) / 2;
   return pixels;
-}
-
-function copyIslands(mesh: Mesh, from: BakedMap, into: BakedMap): number {
-  const { width, height, channels } = into;
-  const taken = new Uint8Array(width * height);
-  const { corners } = triangulate(mesh);
-  const uv = mesh.uvs!;
-  const [right, up] = tileAt(from.tile ?? 0);
-  const x = (c: number) => (uv[2 * c] - right) * width;
-  const y = (c: number) => (1 - uv[2 * c + 1] + up) * height;
-  for (let t = 0; t < corners.length; t += 3) {
-    const [a, b, c] = [0, 1, 2].map((k) => corners[t + k]);
-    rasterizeTriangle(
-      x(a),
-      y(a),
-      x(b),
-      y(b),
-      x(c),
-      y(c),
-      width,
-      height,
-      (row, start, end) =>
-        taken.fill(1, row * width + start, row * width + end),
-    );
-  }
-  widen(taken, width, height);
-  const shift = from.depth === into.depth ? 0 : into.depth === 16 ? 8 : -8;
-  let count = 0;
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      if (!taken[y * width + x]) continue;
-      count++;
-      const sx = Math.floor(((x + 0.5) * from.width) / width);
-      const sy = Math.floor(((y + 0.5) * from.height) / height);
-      for (let k = 0; k < channels; k++) {
-        const value = from.pixels[from.channels * (sy * from.width + sx) + k];
-        into.pixels[channels * (y * width + x) + k] =
-          shift > 0 ? value << shift : value >> -shift;
-      }
-    }
-  return count;
-}
-
-function widen(taken: Uint8Array, width: number, height: number): void {
-  for (let round = 0; round < RIM; round++) {
-    const before = taken.slice();
-    for (let y = 0; y < height; y++)
-      for (let x = 0; x < width; x++) {
-        if (before[y * width + x]) continue;
-        const near =
-          (x > 0 && before[y * width + x - 1]) ||
-          (x + 1 < width && before[y * width + x + 1]) ||
-          (y > 0 && before[(y - 1) * width + x]) ||
-          (y + 1 < height && before[(y + 1) * width + x]);
-        if (near) taken[y * width + x] = 1;
-      }
-  }
 }

@@ -1,7 +1,8 @@
+import { tilesUsed } from "../mesh/tiles";
 import { describe, expect, it } from "vitest";
 import { encode } from "fast-png";
-import { cube, moved, sphere } from "../../tests/shapes";
-import type { Asset, Hull } from "../asset/asset";
+import { cube, moved, sphere, tubeMesh } from "../../tests/shapes";
+import type { Asset, BakedMap, Hull } from "../asset/asset";
 import { createAsset, createPart } from "../asset/asset";
 import { densityOf, densitySeenFrom, sheetFor } from "../asset/density";
 import {
@@ -15,7 +16,9 @@ import { previewOf } from "../asset/kept-record";
 import { pictureSize } from "../formats/picture";
 import { writeMeshFile } from "../formats/index";
 import { errorCurves } from "../mesh/collapse-record";
+import { hardAbove } from "../mesh/hard-angle";
 import type { Mesh } from "../mesh/mesh";
+import { cornerNormals } from "../mesh/normals";
 import { triangleCount, vertexCount } from "../mesh/mesh";
 import { triangulate } from "../mesh/triangulate";
 import { plainContext } from "../operation";
@@ -663,4 +666,96 @@ describe("a part of another asset", () => {
       run("bring-over", asset, { asset: 7, part: "box" }),
     ).rejects.toThrow(/no store/);
   });
+
+  it("gets a tile of its own where its islands lie on those of others", async () => {
+    const square = (x: number) =>
+      Float32Array.from({ length: 48 }, (_, i) =>
+        i % 2
+          ? 0.1 + 0.3 * [0, 0, 1, 1][(i >> 1) % 4]
+          : x + 0.3 * [0, 1, 1, 0][(i >> 1) % 4],
+      );
+    const plain = (value: number): BakedMap => ({
+      ...{ width: 32, height: 32, channels: 1, depth: 8 },
+      kind: "ao",
+      pixels: new Uint8Array(1024).fill(value),
+    });
+    const other = (x: number): Asset => {
+      const game = { ...cube(), uvs: square(x) };
+      const part = createPart("cap", 0, { game });
+      return {
+        ...createAsset("other", [{ ...part, levels: [game] }]),
+        maps: [plain(77)],
+      };
+    };
+    const mine: Asset = {
+      ...createAsset("mine", [
+        createPart("box", 0, { game: { ...cube(), uvs: square(0.1) } }),
+      ]),
+      maps: [plain(9)],
+    };
+    const bring = (from: Asset) =>
+      run(
+        "bring-over",
+        mine,
+        { asset: 7, part: "cap" },
+        { assetById: async () => from },
+      );
+    const beside = await bring(other(0.6));
+    expect(beside.report).toMatchObject({ tiles: [] });
+    expect(beside.asset.parts[1].game!.uvs).toEqual(square(0.6));
+    const [map] = beside.asset.maps;
+    expect(beside.asset.maps).toHaveLength(1);
+    const texel = (x: number) => map.pixels[32 * 24 + Math.floor(32 * x)];
+    expect([texel(0.25), texel(0.75)]).toEqual([9, 77]);
+    const upon = await bring(other(0.2));
+    expect(upon.report).toMatchObject({ tiles: [1002] });
+    expect(String(upon.report.summary)).toMatch(/on tile 1002 now/);
+    const { game, levels } = upon.asset.parts[1];
+    expect(tilesUsed([game!])).toEqual([1]);
+    expect(levels[0].uvs).toEqual(game!.uvs);
+    expect(upon.asset.maps[0].pixels).toEqual(mine.maps[0].pixels);
+    expect(upon.asset.maps[1]).toMatchObject({ kind: "ao", tile: 1 });
+    expect(upon.asset.maps[1].pixels[32 * 24 + 12]).toBe(77);
+    expect(upon.asset.maps[1].pixels[0]).toBe(255);
+  });
+});
+
+it("knows the hard edges of a mesh by the normals that it came with", async () => {
+  const hard = hardAbove(cube(), 30).hard;
+  const crate = { ...cube(), hard };
+  const box = { ...crate, normals: cornerNormals(crate) };
+  const tube = tubeMesh(12, 4);
+  // Every third line along the tube, on both of its sides.
+  const lines = Uint8Array.from(tube.corners, (_, c) => {
+    const [quad, k] = [Math.floor(c / 4) % 12, c % 4];
+    return (k === 1 && quad % 3 === 0) || (k === 3 && quad % 3 === 1) ? 1 : 0;
+  });
+  const marked = { ...tube, hard: lines };
+  const pipe = { ...marked, normals: cornerNormals(marked) };
+  const ball = { ...sphere(8, 12), normals: cornerNormals(sphere(8, 12)) };
+  const edges = new Uint8Array(ball.corners.length).fill(1);
+  const rock = { ...ball, normals: cornerNormals({ ...ball, hard: edges }) };
+  for (const ending of ["obj", "glb"]) {
+    const bytes = await writeMeshFile(`a.${ending}`, [
+      { name: "pipe", mesh: pipe },
+      { name: "ball", mesh: ball },
+      { name: "box", mesh: box },
+      { name: "rock", mesh: rock },
+    ]);
+    const { asset } = await runOperation(
+      findOperation("intake/bring-in"),
+      createAsset("set"),
+      { role: "game" },
+      { ...plainContext(), files: [{ name: `a.${ending}`, bytes }] },
+    );
+    const hardOf = (name: string) =>
+      asset.parts.find((part) => part.name === name)!.game!.hard;
+    const counted = (name: string) =>
+      hardOf(name)?.reduce((sum, mark) => sum + mark, 0);
+    expect(counted("pipe")).toBe(2 * 4 * 4);
+    expect(hardOf("ball")).toBe(null);
+    // Of faces that are all shaded flat, those edges that turn far.
+    expect(counted("box")).toBe(2 * 12);
+    expect(hardOf("rock")).toBe(null);
+  }
 });

@@ -1,11 +1,13 @@
 import { expect, it } from "vitest";
-import { sphere } from "../../tests/shapes";
+import { intake } from "../../app/stages/intake/bench";
+import type { AssetState } from "../../app/stores/types";
+import { moved, sphere } from "../../tests/shapes";
 import { createAsset, createPart } from "../asset/asset";
 import { writeMeshFile } from "../formats/index";
 import { plainContext } from "../operation";
 import { findOperation } from "../operations";
-import { runOperation } from "../route";
-import { unlikelySize } from "./likely-size";
+import { describe, runOperation } from "../route";
+import { coarseStep, unlikelySize } from "./likely-size";
 
 it("asks about sizes under 5 mm and over 30 m, with the unit that fits", () => {
   expect(unlikelySize([1, 2, 1])).toBeNull();
@@ -56,4 +58,30 @@ it("the size that Intake shows follows when the asset is scaled, and a new asset
   expect((await run("intake/bring-in", own)).asset.name).toBe("Quay");
   const named = await run("intake/bring-in", createAsset("Lamp"));
   expect(named.asset.name).toBe("Lamp");
+});
+
+it("warns of coordinates that have no digits left for the shape, until it is moved", async () => {
+  expect(coarseStep(1e-4, 10)).toBeCloseTo(9.5e-7, 8);
+  expect(coarseStep(1, 100)).toBeNull();
+  expect(coarseStep(1, 1e6)).toBeCloseTo(0.0625, 6);
+  expect(coarseStep(0, 3)).toBeNull();
+  const far = moved(sphere(8, 12, 5e-5), 10, 0, 0);
+  const asset = createAsset("speck", [createPart("a", 0, { source: far })]);
+  const file = {
+    name: "b.obj",
+    bytes: await writeMeshFile("b.obj", [{ name: "a", mesh: far }]),
+  };
+  const context = { ...plainContext(), files: [file] };
+  const run = async (at: typeof asset, id: string, options = {}) =>
+    (await runOperation(findOperation(id), at, options, context)).asset;
+  const rows = (at: typeof asset) =>
+    intake
+      .findings({ document: describe(at) } as AssetState, at.results.intake)
+      .filter(({ mend }) => mend?.label === "Move to the origin");
+  const read = await run(asset, "intake/bring-in");
+  const [row] = rows(read);
+  expect(row.text).toContain("10.00 m from the origin");
+  expect(row.text).toContain("steps of 0.95 µm");
+  const { operation, options } = row.mend!;
+  expect(rows(await run(read, operation, options))).toEqual([]);
 });

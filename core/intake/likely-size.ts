@@ -36,3 +36,19 @@ export function unlikelySize(extents: readonly number[]): UnlikelySize | null {
   const along = (["wide", "high", "deep"] as const)[extents.indexOf(size)];
   return { size, along, unit: best.unit, factor: best.factor };
 }
+
+/** Fewer steps than this across an asset show as steps in its surface. */
+const FEWEST_STEPS = 20_000;
+
+/**
+ * Whether an asset lies so far from the origin that its coordinates, numbers of 24 binary digits, have few left for
+ * its shape.
+ * @param size largest extent, metres
+ * @param farthest largest coordinate by its amount, metres
+ * @returns the step between two coordinates out there, metres; null where there are enough of them
+ */
+export function coarseStep(size: number, farthest: number): number | null {
+  if (!(size > 0 && farthest > 0)) return null;
+  const step = 2 ** (Math.floor(Math.log2(farthest)) - 23);
+  return size / step < FEWEST_STEPS ? step : null;
+}

@@ -8,6 +8,7 @@ class PartRulesOptions extends PartsOptions {
   @field({
     kind: "integer",
     label: "Own budget",
+    empty: "shares the asset's",
     help: "Triangles these parts get each; 0 shares the asset's budget.",
     unit: "triangles",
     min: 0,
@@ -25,6 +26,7 @@ class PartRulesOptions extends PartsOptions {
   @field({
     kind: "number",
     label: "Own share",
+    empty: "what others leave",
     help: "Share of the asset's triangles these parts get each; 0 shares what the others leave.",
     unit: "%",
     min: 0,

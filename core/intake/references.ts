@@ -29,6 +29,7 @@ export const addReference = defineOperation({
     "Puts PNG or JPEG pictures on planes in the view, as high as the asset; they are kept with it and never shipped.",
   runs: "heavy",
   takes: "source",
+  asks: "pictures",
   makesResult: false,
   Options: AddOptions,
   run(asset, options, context) {
@@ -60,7 +61,10 @@ export const addReference = defineOperation({
     return {
       asset: { ...asset, references },
       headline: "",
-      report: { added, summary: `${added} pictures added` },
+      report: {
+        added,
+        summary: `${added} ${added === 1 ? "picture" : "pictures"} added`,
+      },
     };
   },
 });

@@ -1,5 +1,5 @@
 import type { Asset } from "../asset/asset";
-import { extentsOf } from "../asset/extents";
+import { extentsOf, farthestOf } from "../asset/extents";
 import { movedRecord } from "../asset/kept-record";
 import { mapParts } from "../asset/parts";
 import { MissingInputError } from "../errors";
@@ -18,6 +18,7 @@ class ScaleOptions {
   @field({
     kind: "number",
     label: "Its height is",
+    empty: "by the factor",
     help: "Scales the whole asset so that it is this high; 0 uses the factor.",
     unit: "m",
     min: 0,
@@ -105,7 +106,10 @@ export const setScale = defineOperation({
     }
     const metres = extentsOf(next);
     return {
-      asset: withSize(next, metres),
+      asset: withSize(next, {
+        sizeMetres: metres,
+        farthestMetres: farthestOf(next),
+      }),
       headline: "",
       report: {
         factor,
@@ -116,11 +120,11 @@ export const setScale = defineOperation({
   },
 });
 
-/** The size that Intake shows is that of now. */
-function withSize(asset: Asset, metres: number[]): Asset {
+/** The size and the place that Intake shows are those of now. */
+function withSize(asset: Asset, now: object): Asset {
   const { intake } = asset.results;
   if (!intake) return asset;
-  const report = { ...intake.report, sizeMetres: metres };
+  const report = { ...intake.report, ...now };
   return {
     ...asset,
     results: { ...asset.results, intake: { ...intake, report } },

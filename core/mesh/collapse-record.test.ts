@@ -1,11 +1,14 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { moved, sphere, torus } from "../../tests/shapes";
+import { joined, moved, sheetMesh, sphere, torus } from "../../tests/shapes";
 import { recordTogether, seekMeshes } from "../asset/reduce-meshes";
 import { plainContext } from "../operation";
+import { Collapser } from "./collapse";
 import { baseCounts, dealOut, errorCurves, seek } from "./collapse-record";
 import { buildEdges } from "./edges";
-import { triangleCount } from "./mesh";
+import { meshFromTriangles, triangleCount } from "./mesh";
+import { seededRandom } from "../space/random";
+import { gatherSoup } from "./soup";
 
 const meshes = [
   sphere(40, 60, 1, (a) => 0.05 * Math.sin(6 * a)),
@@ -79,5 +82,51 @@ describe("a record of collapses", () => {
   it("begins where nothing is taken", () => {
     const none = seek(record, new Uint8Array(record.gone.length));
     expect([...none.triangles]).toEqual([...record.triangles]);
+  });
+
+  it("holds where hardly an edge can go before it begins", () => {
+    const tetrahedron = meshFromTriangles(
+      Float32Array.of(0, 0, 0, 0.1, 0, 0, 0, 0.1, 0, 0, 0, 0.1),
+      Uint32Array.of(0, 2, 1, 0, 1, 3, 0, 3, 2, 1, 2, 3),
+    );
+    const many = Array.from({ length: 1500 }, (_, i) =>
+      moved(tetrahedron, i % 40, Math.floor(i / 40), 0),
+    );
+    const soup = gatherSoup([
+      joined(moved(sphere(6, 8, 0.02), 0, 0, 9), ...many),
+    ]);
+    const stalled = new Collapser(soup, 1).record(50, 40, {
+      check() {},
+      progress() {},
+    });
+    expect(stalled.owner.length).toBe(baseCounts(stalled)[0]);
+    const { taken } = dealOut(stalled, { budget: 6020 });
+    const { triangles } = seek(stalled, taken);
+    expect(triangles.length / 3).toBeLessThanOrEqual(6020);
+    for (let c = 0; c < triangles.length; c += 3)
+      expect(new Set(triangles.subarray(c, c + 3)).size).toBe(3);
+    const faceStarts = Uint32Array.from(
+      { length: triangles.length / 3 + 1 },
+      (_, t) => 3 * t,
+    );
+    const { uses } = buildEdges({ corners: triangles, faceStarts });
+    expect([...uses].every((count) => count === 2)).toBe(true);
+  });
+
+  it("begins where it is meant to although the cheapest edges of a rough, thin-rowed sheet are refused", () => {
+    const random = seededRandom(3);
+    const n = 450;
+    const sheet = sheetMesh(n, () => 0.0002 * random());
+    // Every other row lies hardly off the one before it.
+    const positions = sheet.positions.map((x, i) =>
+      i % 3 === 2 && Math.floor(i / 3 / (n + 1)) % 2 ? x - 0.94 / n : x,
+    );
+    const from = 30_000;
+    const soup = gatherSoup([{ ...sheet, positions }]);
+    const { owner } = new Collapser(soup, 1).record(from, 500, {
+      check() {},
+      progress() {},
+    });
+    expect(owner.length).toBeLessThanOrEqual(1.02 * from);
   });
 });

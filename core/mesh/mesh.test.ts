@@ -19,6 +19,7 @@ import {
   vertexCount,
 } from "./mesh";
 import { cornerFans, cornerNormals, faceNormals } from "./normals";
+import { triangleArea } from "../space/sample";
 import { triangulate } from "./triangulate";
 import { coincident, weld } from "./weld";
 
@@ -207,4 +208,35 @@ describe("weld", () => {
       }
     }
   });
+});
+
+it("cuts a quad with a corner on the line between its neighbours so that both triangles have area", () => {
+  fc.assert(
+    fc.property(
+      fc.integer({ min: 0, max: 3 }),
+      fc.double({ min: 0.1, max: 0.9, noNaN: true }),
+      fc.double({ min: 0.05, max: 4, noNaN: true }),
+      (turn, along, height) => {
+        // The second corner lies between the first and the third.
+        const places = [
+          [0, 0, 0],
+          [2 * along, 0, 0],
+          [2, 0, 0],
+          [1.3, height, 0.2],
+        ];
+        const mesh = createMesh({
+          positions: Float32Array.from(
+            places.flatMap((_, k) => places[(k + turn) % 4]),
+          ),
+          faceStarts: Uint32Array.of(0, 4),
+          corners: Uint32Array.of(0, 1, 2, 3),
+        });
+        const { vertices } = triangulate(mesh);
+        for (const t of [0, 1])
+          expect(triangleArea(mesh.positions, vertices, t)).toBeGreaterThan(
+            1e-3,
+          );
+      },
+    ),
+  );
 });

@@ -1,3 +1,14 @@
+import type { MeshArray, StreamName } from "./streams";
+import {
+  arrayLike,
+  mapStreams,
+  ON_EDGES,
+  ON_FACES,
+  pickRows,
+  STREAM_NAMES,
+  STREAMS,
+} from "./streams";
+
 /**
  * A polygon mesh in flat arrays. Faces keep their number of corners: quads and n-gons stay what they are.
  * Immutable by convention: operations return new arrays and share those that did not change.
@@ -56,26 +67,14 @@ export function createMesh(
   parts: Pick<Mesh, "positions" | "faceStarts" | "corners"> & Partial<Mesh>,
 ): Mesh {
   return {
-    uvs: null,
-    normals: null,
-    colours: null,
-    seams: null,
-    hard: null,
-    creases: null,
-    cuts: null,
-    faceMaterials: null,
-    ids: null,
-    sourceOnly: null,
-    seen: null,
-    density: null,
-    texelWeights: null,
-    held: null,
-    copies: null,
-    ownNormals: null,
+    ...withoutStreams(STREAM_NAMES),
     materials: ["surface"],
     ...parts,
   };
 }
+
+const withoutStreams = <K extends StreamName>(names: readonly K[]) =>
+  Object.fromEntries(names.map((name) => [name, null])) as Record<K, null>;
 
 /** A mesh of triangles only. `triangles`: 3 × triangleCount vertex indices. */
 export function meshFromTriangles(
@@ -88,31 +87,6 @@ export function meshFromTriangles(
   return createMesh({ positions, faceStarts, corners: triangles, ...rest });
 }
 
-/** What hangs on corners, with its width; and what hangs on faces. */
-const CORNER_WIDTHS = {
-  uvs: 2,
-  normals: 3,
-  colours: 3,
-  seams: 1,
-  hard: 1,
-  creases: 1,
-  cuts: 1,
-} as const;
-export const ON_CORNERS = Object.keys(
-  CORNER_WIDTHS,
-) as (keyof typeof CORNER_WIDTHS)[];
-const ON_FACES = [
-  "faceMaterials",
-  "ids",
-  "sourceOnly",
-  "seen",
-  "density",
-  "texelWeights",
-  "held",
-  "copies",
-  "ownNormals",
-] as const;
-
 /**
  * A mesh of other faces over the same vertices, with all that hangs on corners and faces taken along.
  * @param oldCorner for each new corner the corner it takes its UV, normal, colour and marks from
@@ -124,29 +98,30 @@ export function withFaces(
   faceStarts: Uint32Array,
   oldCorner: Uint32Array,
   oldFace: Uint32Array,
-  corners: Uint32Array = pick(mesh.corners, oldCorner, 1),
+  corners: Uint32Array = pickRows(mesh.corners, oldCorner, 1),
 ): Mesh {
-  const next: Record<string, unknown> = { ...mesh, faceStarts, corners };
-  for (const [name, width] of Object.entries(CORNER_WIDTHS)) {
-    const values = mesh[name as keyof typeof CORNER_WIDTHS];
-    if (values) next[name] = pick<MeshArray>(values, oldCorner, width);
-  }
-  for (const name of ON_FACES) {
-    const values = mesh[name];
-    if (values) next[name] = pick<MeshArray>(values, oldFace, 1);
-  }
-  return next as unknown as Mesh;
+  return {
+    ...mesh,
+    faceStarts,
+    corners,
+    ...mapStreams(mesh, STREAM_NAMES, (values, width, name) =>
+      pickRows(
+        values,
+        STREAMS[name].on === "faces" ? oldFace : oldCorner,
+        width,
+      ),
+    ),
+  };
 }
 
 /** A mesh with what hangs on the faces of another one. @param from for each face the other's */
 export function takeFaces(mesh: Mesh, other: Mesh, from: Uint32Array): Mesh {
-  const next: Record<string, unknown> = {
+  return {
     ...mesh,
+    ...withoutStreams(ON_FACES),
+    ...mapStreams(other, ON_FACES, (values) => pickRows(values, from, 1)),
     materials: other.materials,
   };
-  for (const name of ON_FACES)
-    next[name] = other[name] && pick<MeshArray>(other[name], from, 1);
-  return next as unknown as Mesh;
 }
 
 /** Keeps the faces for which `keep` is not 0, and drops the vertices that nothing uses any more. */
@@ -188,17 +163,17 @@ export function joinMeshes(meshes: readonly Mesh[]): Mesh {
   const positions = new Float32Array(sum((mesh) => mesh.positions.length));
   const faceMaterials = new Uint16Array(faces);
   const materials: string[] = [];
-  const joined: Record<string, unknown> = {};
-  for (const [name, width] of Object.entries(CORNER_WIDTHS)) {
-    const key = name as keyof typeof CORNER_WIDTHS;
-    const like = meshes.find((mesh) => mesh[key])?.[key];
-    if (!like || (key === "normals" && meshes.some((mesh) => !mesh.normals)))
-      continue;
-    joined[name] = new (kindOf(like))(width * corners.length);
-  }
-  for (const name of ON_FACES.slice(1)) {
+  const joined: Partial<Record<StreamName, MeshArray>> = {};
+  for (const name of STREAM_NAMES) {
+    // Materials are numbered anew.
+    if (name === "faceMaterials") continue;
+    const { on, width, joined: how } = STREAMS[name];
     const like = meshes.find((mesh) => mesh[name])?.[name];
-    if (like) joined[name] = new (kindOf(like))(faces);
+    if (like && (how === "zero" || meshes.every((mesh) => mesh[name])))
+      joined[name] = arrayLike<MeshArray>(
+        like,
+        width * (on === "faces" ? faces : corners.length),
+      );
   }
   let vertex = 0;
   let corner = 0;
@@ -215,14 +190,10 @@ export function joinMeshes(meshes: readonly Mesh[]): Mesh {
       faceStarts[face + f + 1] = corner + mesh.faceStarts[f + 1];
       faceMaterials[face + f] = names[mesh.faceMaterials?.[f] ?? 0] ?? 0;
     }
-    for (const [name, width] of Object.entries(CORNER_WIDTHS)) {
-      const values = mesh[name as keyof typeof CORNER_WIDTHS];
-      if (values)
-        (joined[name] as MeshArray | undefined)?.set(values, width * corner);
-    }
-    for (const name of ON_FACES.slice(1)) {
-      const values = mesh[name];
-      if (values) (joined[name] as MeshArray).set(values, face);
+    for (const [name, into] of Object.entries(joined)) {
+      const { on, width } = STREAMS[name as StreamName];
+      const values = mesh[name as StreamName];
+      if (values) into.set(values, width * (on === "faces" ? face : corner));
     }
     vertex += vertexCount(mesh);
     corner += mesh.corners.length;
@@ -236,23 +207,6 @@ export function joinMeshes(meshes: readonly Mesh[]): Mesh {
     faceMaterials: materials.length > 1 ? faceMaterials : null,
     materials: materials.length ? materials : ["surface"],
   });
-}
-
-type MeshArray = Float32Array | Uint32Array | Uint16Array | Uint8Array;
-
-const kindOf = (values: MeshArray) =>
-  values.constructor as new (length: number) => MeshArray;
-
-function pick<T extends MeshArray>(
-  values: T,
-  from: Uint32Array,
-  width: number,
-): T {
-  const picked = new (kindOf(values))(from.length * width);
-  for (let i = 0; i < from.length; i++)
-    for (let k = 0; k < width; k++)
-      picked[i * width + k] = values[from[i] * width + k];
-  return picked as T;
 }
 
 /** Drops the vertices that no corner uses; keeps the order of the rest. */
@@ -291,13 +245,9 @@ export function reverseFaces(mesh: Mesh, which: ArrayLike<number>): Mesh {
     }
   }
   const faces = new Uint32Array(faceCount(mesh)).map((_, f) => f);
-  const turned = withFaces(mesh, mesh.faceStarts, from, faces);
   return {
-    ...turned,
-    seams: mesh.seams && pick(mesh.seams, edgeFrom, 1),
-    hard: mesh.hard && pick(mesh.hard, edgeFrom, 1),
-    creases: mesh.creases && pick(mesh.creases, edgeFrom, 1),
-    cuts: mesh.cuts && pick(mesh.cuts, edgeFrom, 1),
+    ...withFaces(mesh, mesh.faceStarts, from, faces),
+    ...mapStreams(mesh, ON_EDGES, (values) => pickRows(values, edgeFrom, 1)),
   };
 }
 

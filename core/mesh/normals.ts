@@ -95,6 +95,21 @@ export function cornerNormals(
   return normals;
 }
 
+/** Corner normals of a mesh (3 × cornerCount), but those of faces whose normals were taken from elsewhere as they are. */
+export function withOwnNormals(
+  mesh: Mesh,
+  weights?: NormalWeights,
+): Float32Array {
+  const normals = cornerNormals(mesh, weights);
+  if (mesh.ownNormals && mesh.normals)
+    for (let f = 0; f < faceCount(mesh); f++)
+      if (mesh.ownNormals[f]) {
+        const [from, to] = [3 * mesh.faceStarts[f], 3 * mesh.faceStarts[f + 1]];
+        normals.set(mesh.normals.subarray(from, to), from);
+      }
+  return normals;
+}
+
 /** Groups the corners of each vertex into fans: runs of faces joined by edges that are not hard. */
 export function cornerFans(mesh: Mesh): {
   count: number;

@@ -174,8 +174,16 @@ function reachOf(pieces: readonly Piece[]): number {
 }
 
 function isClosed({ triangles }: Soup, piece: Piece): boolean {
+  // By numbers of its own: edges are sought among all vertices up to the highest one.
+  const own = new Map<number, number>();
   const corners = Uint32Array.from(
-    piece.triangles.flatMap((t) => [...triangles.subarray(3 * t, 3 * t + 3)]),
+    piece.triangles.flatMap((t) =>
+      Array.from(triangles.subarray(3 * t, 3 * t + 3), (v) => {
+        const known = own.get(v) ?? own.size;
+        own.set(v, known);
+        return known;
+      }),
+    ),
   );
   const faceStarts = new Uint32Array(piece.triangles.length + 1).map(
     (_, t) => 3 * t,

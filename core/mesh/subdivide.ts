@@ -1,7 +1,15 @@
 import { buildEdges } from "./edges";
 import type { Mesh } from "./mesh";
 import { createMesh, faceCount, faceOfCorners, vertexCount } from "./mesh";
-import { nextCorners } from "./normals";
+import { nextCorners, withOwnNormals } from "./normals";
+import type { MeshArray } from "./streams";
+import {
+  arrayLike,
+  mapStreams,
+  pickRows,
+  STREAM_NAMES,
+  STREAMS,
+} from "./streams";
 
 /** Sharpness that never smooths, in tenths. */
 export const SHARP = 100;
@@ -11,7 +19,8 @@ export const SHARP = 100;
  * Truong 1998: an edge of sharpness ≥ 1 is split in its middle, between 0 and 1 it lies between that and the
  * smooth rule; a vertex with two creases follows the curve they make, with three or more it stays. Borders are
  * infinitely sharp, so an open mesh keeps its outline as a cubic curve, and a corner of a single face stays.
- * Non-manifold edges stay as borders do. UVs are divided straight; a crease loses one unit of sharpness.
+ * Non-manifold edges stay as borders do. UVs and all else that hangs
+ * on corners are divided straight; a crease loses one unit of sharpness.
  */
 export function subdivideOnce(mesh: Mesh): Mesh {
   const edges = buildEdges(mesh);
@@ -148,73 +157,82 @@ function assemble(
 ): Mesh {
   const quads = mesh.corners.length;
   const corners = new Uint32Array(4 * quads);
-  const oldFace = new Uint32Array(quads);
+  const oldFace = faceOfCorners(mesh);
   const previous = new Uint32Array(quads);
   for (let c = 0; c < quads; c++) previous[next[c]] = c;
-  const uvs = mesh.uvs && new Float32Array(8 * quads);
-  const mark = (marks: Uint8Array | null) => marks && new Uint8Array(4 * quads);
-  const seams = mark(mesh.seams);
-  const hard = mark(mesh.hard);
-  const softer = (c: number) => {
-    const value = sharp[edges.ofCorner[c]];
-    const stored = mesh.creases![c];
-    return value >= SHARP / 10 ? Math.max(stored, 0) : Math.max(0, stored - 10);
-  };
-  const creases = mark(mesh.creases);
-  for (let f = 0; f < faces; f++) {
-    const s = mesh.faceStarts[f];
-    const e = mesh.faceStarts[f + 1];
-    const middle = [0, 0];
-    if (mesh.uvs)
-      for (let c = s; c < e; c++)
-        for (let k = 0; k < 2; k++) middle[k] += mesh.uvs[2 * c + k] / (e - s);
-    for (let c = s; c < e; c++) {
-      const before = previous[c];
-      // Vertex, middle of its edge, face, middle of the edge before.
-      corners[4 * c] = mesh.corners[c];
-      corners[4 * c + 1] = vertices + faces + edges.ofCorner[c];
-      corners[4 * c + 2] = vertices + f;
-      corners[4 * c + 3] = vertices + faces + edges.ofCorner[before];
-      oldFace[c] = f;
-      if (uvs)
-        for (let k = 0; k < 2; k++) {
-          const own = mesh.uvs![2 * c + k];
-          uvs[8 * c + k] = own;
-          uvs[8 * c + 2 + k] = (own + mesh.uvs![2 * next[c] + k]) / 2;
-          uvs[8 * c + 4 + k] = middle[k];
-          uvs[8 * c + 6 + k] = (own + mesh.uvs![2 * before + k]) / 2;
-        }
-      if (seams) {
-        seams[4 * c] = mesh.seams![c];
-        seams[4 * c + 3] = mesh.seams![before];
-      }
-      if (hard) {
-        hard[4 * c] = mesh.hard![c];
-        hard[4 * c + 3] = mesh.hard![before];
-      }
-      if (creases) {
-        creases[4 * c] = softer(c);
-        creases[4 * c + 3] = softer(before);
-      }
-    }
+  for (let c = 0; c < quads; c++) {
+    // Vertex, middle of its edge, face, middle of the edge before.
+    corners[4 * c] = mesh.corners[c];
+    corners[4 * c + 1] = vertices + faces + edges.ofCorner[c];
+    corners[4 * c + 2] = vertices + oldFace[c];
+    corners[4 * c + 3] = vertices + faces + edges.ofCorner[previous[c]];
   }
-  const faceStarts = new Uint32Array(quads + 1).map((_, f) => 4 * f);
-  return createMesh({
+  const divided = mapStreams(mesh, STREAM_NAMES, (values, width, name) => {
+    const { on, between } = STREAMS[name];
+    if (on === "faces") return pickRows(values, oldFace, width);
+    if (on === "edges") return divideMarks(values, previous);
+    return divideCorners(mesh, values, width, between === "unit", previous);
+  });
+  const { creases } = divided;
+  if (creases)
+    for (let c = 0; c < quads; c++)
+      for (const at of [4 * c, 4 * c + 3]) {
+        const e = edges.ofCorner[at === 4 * c ? c : previous[c]];
+        if (sharp[e] < SHARP / 10) creases[at] = Math.max(0, creases[at] - 10);
+      }
+  const made = createMesh({
     positions,
-    faceStarts,
+    faceStarts: new Uint32Array(quads + 1).map((_, f) => 4 * f),
     corners,
-    uvs,
-    seams,
-    hard,
-    creases,
-    faceMaterials:
-      mesh.faceMaterials &&
-      Uint16Array.from(oldFace, (f) => mesh.faceMaterials![f]),
-    ids: mesh.ids && Uint16Array.from(oldFace, (f) => mesh.ids![f]),
-    sourceOnly:
-      mesh.sourceOnly && Uint8Array.from(oldFace, (f) => mesh.sourceOnly![f]),
+    ...divided,
     materials: mesh.materials,
   });
+  // Normals of a coarse face say little about the smooth one; those that were taken from elsewhere stay.
+  return { ...made, normals: mesh.ownNormals && withOwnNormals(made) };
+}
+
+/** The two halves of an edge have its mark, edges within a face none. */
+function divideMarks(marks: MeshArray, previous: Uint32Array): MeshArray {
+  const divided = arrayLike(marks, 4 * marks.length);
+  for (let c = 0; c < marks.length; c++) {
+    divided[4 * c] = marks[c];
+    divided[4 * c + 3] = marks[previous[c]];
+  }
+  return divided;
+}
+
+/** Corners of the quads of each corner: its own value, and means along its edges and over its face. */
+function divideCorners(
+  { faceStarts }: Mesh,
+  values: MeshArray,
+  width: number,
+  unit: boolean,
+  previous: Uint32Array,
+): MeshArray {
+  const divided = arrayLike(values, 4 * values.length);
+  const set = (at: number, of: (k: number) => number) => {
+    const row = Array.from({ length: width }, (_, k) => of(k));
+    const size = unit ? Math.hypot(...row) || 1 : 1;
+    for (let k = 0; k < width; k++) divided[width * at + k] = row[k] / size;
+  };
+  const middle = new Float64Array(width);
+  for (let f = 0; f + 1 < faceStarts.length; f++) {
+    const [s, e] = [faceStarts[f], faceStarts[f + 1]];
+    middle.fill(0);
+    for (let c = s; c < e; c++)
+      for (let k = 0; k < width; k++)
+        middle[k] += values[width * c + k] / (e - s);
+    for (let c = s; c < e; c++) {
+      const own = (k: number) => values[width * c + k];
+      const mean = (other: number) => (k: number) =>
+        (own(k) + values[width * other + k]) / 2;
+      set(4 * c, own);
+      set(4 * c + 1, mean(c + 1 < e ? c + 1 : s));
+      set(4 * c + 2, (k) => middle[k]);
+      set(4 * c + 3, mean(previous[c]));
+    }
+  }
+  return divided;
 }
 
 /** @param levels 0 … 5 */

@@ -54,7 +54,29 @@ function splitsAtFirst(mesh: Mesh, s: number): boolean {
   const first = foldOf(p, a, b, c, d);
   const second = foldOf(p, b, c, d, a);
   if (first < 0 !== second < 0) return first > second;
+  // A corner on the line between its neighbours: one of the two ways makes a triangle without area of it.
+  const least = [thinnest(p, a, b, c, d), thinnest(p, b, c, d, a)];
+  if (Math.min(...least) < NO_AREA && Math.max(...least) > NO_AREA)
+    return least[0] > least[1];
   return distance2(p, a, c) <= distance2(p, b, d);
+}
+
+/** A triangle has no area where that is below this share of the square of its longest edge. */
+const NO_AREA = 1e-6;
+
+/** Twice the area over the squared longest edge of the thinner one of (a,b,c) and (a,c,d). */
+function thinnest(
+  p: Float32Array,
+  a: number,
+  b: number,
+  c: number,
+  d: number,
+): number {
+  const across = distance2(p, a, c);
+  const share = (v: number, x: number, w: number) =>
+    Math.hypot(...cross(p, v, x, w)) /
+    (Math.max(across, distance2(p, v, x), distance2(p, x, w)) || 1);
+  return Math.min(share(a, b, c), share(c, d, a));
 }
 
 /** Dot product of the normals of (a,b,c) and (a,c,d): negative where cutting a–c folds the quad. */

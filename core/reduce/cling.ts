@@ -3,6 +3,7 @@ import { chosenParts, requireMeshes, spaced } from "../asset/asset";
 import { chosenFaces, FaceOptions } from "../asset/chosen-faces";
 import { onGames } from "../asset/other-mesh";
 import { mapParts } from "../asset/parts";
+import { withReport } from "../asset/reports";
 import { PieceOptions } from "../asset/worked-meshes";
 import { MissingInputError } from "../errors";
 import type { ClingTrouble, ClingWay } from "../mesh/cling";
@@ -67,7 +68,8 @@ class ClingFormOptions extends PieceOptions {
 
   @field({
     kind: "number",
-    label: "Reach (0: any)",
+    label: "Reach",
+    empty: "any distance",
     help: "Points farther away than this stay where they are.",
     unit: "mm",
     min: 0,
@@ -99,6 +101,7 @@ export const clingToSource = defineOperation({
   takes: "both",
   makesResult: false,
   keepsReport: true,
+  madeFrom: ["names of parts", "source meshes", "game meshes"],
   Options: ClingFormOptions,
   run(asset, options, context) {
     requireMeshes(asset, "source");
@@ -307,25 +310,17 @@ export const mendClinging = defineOperation({
       },
     );
     const names = new Set(chosen.map(({ part }) => part.name));
-    const report = next.reports["reduce/cling"];
-    const left = ((report?.report.findings ?? []) as ClingFinding[]).filter(
-      (finding) =>
-        !names.has(finding.part) ||
-        !options.faces.includes(`${finding.part}:${finding.faces}`),
-    );
+    const left = (findings: readonly ClingFinding[]) =>
+      findings.filter(
+        (finding) =>
+          !names.has(finding.part) ||
+          !options.faces.includes(`${finding.part}:${finding.faces}`),
+      );
     return {
-      asset: report
-        ? {
-            ...next,
-            reports: {
-              ...next.reports,
-              "reduce/cling": {
-                ...report,
-                report: { ...report.report, findings: left },
-              },
-            },
-          }
-        : next,
+      asset: withReport(next, "reduce/cling", (report) => ({
+        ...report,
+        findings: left((report.findings ?? []) as ClingFinding[]),
+      })),
       headline: "",
       report: { points, summary: `${spaced(points)} points mended` },
     };

@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import { cube, joined, moved, sphere, tubeMesh } from "../../tests/shapes";
 import type { Asset } from "../asset/asset";
 import { createAsset, createPart } from "../asset/asset";
+import { agedBy } from "../asset/stale";
 import { buildEdges } from "../mesh/edges";
 import type { Mesh } from "../mesh/mesh";
 import { createMesh, faceCount, triangleCount } from "../mesh/mesh";
@@ -9,7 +10,7 @@ import { indicesOf, toRanges } from "../mesh/ranges";
 import { subdivide } from "../mesh/subdivide";
 import { plainContext } from "../operation";
 import { findOperation } from "../operations";
-import { runOperation } from "../route";
+import { describe as describeAsset, runOperation } from "../route";
 import type { ClingFinding } from "./cling";
 import type { BothWays, Spare } from "./leave-out";
 
@@ -217,6 +218,7 @@ describe("leaving out", () => {
       faces: [pinFaces],
     });
     expect(left.report.freed).toBe(spare.triangles);
+    expect(agedBy(describeAsset(left.asset), "reduce/find-spares")).toBe(null);
     expect(left.asset.reports["reduce/find-spares"].report.spares).toEqual([]);
     expect(isClosed(left.asset.parts[0].game!)).toBe(true);
     const again = await run(left.asset, "reduce/find-spares");

@@ -4,9 +4,12 @@ import { areaOf } from "../mesh/area";
 import {
   namesOf,
   putIn,
-  WorkedOptions,
+  REMADE_FROM,
   workedMeshes,
+  WorkedOptions,
 } from "../asset/worked-meshes";
+import { withRegionsOf } from "../asset/carry";
+import { reduceTogether } from "../asset/reduce-meshes";
 import { MissingInputError, OptionsError } from "../errors";
 import { strengthOf } from "../mesh/density";
 import { evenQuads } from "../mesh/even/even-quads";
@@ -17,12 +20,13 @@ import { triangulate } from "../mesh/triangulate";
 import { defineOperation, field, spanOf } from "../operation";
 import { buildBvh } from "../space/bvh";
 import { ClosestPoint } from "../space/closest-point";
-import { judgeAsset } from "./judge";
+import { JUDGED, judgeAsset } from "./judge";
 
 class EvenQuadsOptions extends WorkedOptions {
   @field({
     kind: "integer",
-    label: "Triangles (0: brief)",
+    label: "Triangles",
+    brief: "triangles",
     help: "Triangles over all these parts together, two for a quad; 0 takes the brief's. Dealt out by area.",
     unit: "triangles",
     min: 0,
@@ -75,6 +79,12 @@ export const reduceToEvenQuads = defineOperation({
   runs: "heavy",
   takes: "source",
   makesResult: true,
+  madeFrom: ({ triangles, density }) => [
+    ...REMADE_FROM,
+    ...(density ? (["painted density"] as const) : []),
+    ...(triangles ? [] : (["triangle budget"] as const)),
+  ],
+  tellsOf: JUDGED,
   Options: EvenQuadsOptions,
   run(asset, options, context) {
     requireMeshes(asset, options.mesh);
@@ -83,7 +93,8 @@ export const reduceToEvenQuads = defineOperation({
     const budget = options.triangles || asset.brief.triangles;
     const areas = worked.map(({ mesh }) => areaOf(mesh));
     const all = areas.reduce((sum, area) => sum + area, 0) || 1;
-    const made = worked.map(({ part, mesh }, i) => {
+    const asTriangles: string[] = [];
+    const made = worked.map(({ part, mesh }, i): Mesh | null => {
       const step = spanOf(
         context,
         (0.9 * i) / worked.length,
@@ -102,20 +113,23 @@ export const reduceToEvenQuads = defineOperation({
         },
         () => context.check(),
       );
-      if (!game.corners.length)
-        throw new MissingInputError(
-          `${part.name} can't be laid out in ${spaced(own)} triangles: give it more`,
-        );
-      return game;
+      if (game.corners.length) return withRegionsOf(game, [mesh]);
+      // Too little of it for any lattice: plain triangles, and the others keep their quads.
+      const [plain] = reduceTogether([mesh], own, step);
+      asTriangles.push(part.name);
+      return plain;
     });
+    if (asTriangles.length === worked.length)
+      throw new MissingInputError(
+        `${asTriangles.join(", ")} can't be laid out in ${spaced(budget)} triangles: give it more`,
+      );
     const next = putIn(asset, worked, made, options.mesh);
     context.progress(0.92, "measuring the deviation");
     const list = worked.map(({ part, mesh }, i) => ({
       part: part.name,
       source: triangleCount(mesh),
-      triangles: triangleCount(made[i]),
-      quads: quadShare(made[i]),
-      budget: part.budget,
+      triangles: made[i] ? triangleCount(made[i]) : 0,
+      quads: made[i] ? quadShare(made[i]) : 0,
     }));
     const triangles = list.reduce((sum, part) => sum + part.triangles, 0);
     const quads =
@@ -127,7 +141,11 @@ export const reduceToEvenQuads = defineOperation({
       report: {
         triangles,
         budget,
+        ...(triangles > budget && {
+          failed: `${spaced(budget)} triangles can't be reached: ${spaced(triangles)} are left, a lattice of quads needs as many`,
+        }),
         quads,
+        asTriangles,
         ...judgeAsset(next, "all round", namesOf(worked)),
         parts: list,
         seconds: (performance.now() - start) / 1000,
@@ -156,7 +174,11 @@ function guidesOf(asset: Asset, part: Part, names: readonly string[]) {
         guides: `"${name.slice(0, 40)}" is not part:vertex-vertex`,
       });
     if (partOf(asset, match[1]) !== part) continue;
-    const p = part.source!.positions;
+    if (!part.source)
+      throw new MissingInputError(
+        `guides are edges of the source, and ${part.name} has none`,
+      );
+    const p = part.source.positions;
     for (const v of [Number(match[2]), Number(match[3])]) {
       if (3 * v >= p.length)
         throw new OptionsError("reduce/even-quads", {

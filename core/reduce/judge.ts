@@ -64,6 +64,9 @@ export const seenParts = (
       .map(({ name }) => name),
   );
 
+/** What a judgement is of: it is told no longer once one of these has changed. */
+export const JUDGED = ["source meshes", "game meshes"] as const;
+
 /** Judges all parts that have a source and a game mesh. @param from where the silhouette is looked at from */
 export function judgeAsset(
   asset: Asset,
@@ -312,6 +315,7 @@ export const judge = defineOperation({
   takes: "both",
   makesResult: false,
   keepsReport: true,
+  madeFrom: JUDGED,
   Options: JudgeOptions,
   run(asset, options, context) {
     requireMeshes(asset, "source");

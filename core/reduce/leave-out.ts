@@ -6,6 +6,7 @@ import { findFloaters } from "../asset/floaters";
 import { withoutDetail } from "../asset/leave-out";
 import { areaOf } from "../mesh/area";
 import { mapParts } from "../asset/parts";
+import { withReport } from "../asset/reports";
 import { onSources } from "../asset/other-mesh";
 import { PieceDistances, piecesOf } from "../asset/pieces";
 import { withSourceOnly } from "../asset/source-only";
@@ -60,6 +61,13 @@ export const findSpares = defineOperation({
   takes: "both",
   makesResult: false,
   keepsReport: true,
+  madeFrom: [
+    "names of parts",
+    "source meshes",
+    "what is only baked",
+    "what is seen",
+    "game meshes",
+  ],
   Options: SpareOptions,
   run(asset, options, context) {
     requireMeshes(asset, "source");
@@ -190,20 +198,13 @@ export const leaveOut = defineOperation({
 });
 
 /** Rows that were dealt with leave the list of spares. */
-function withoutSpares(asset: Asset, faces: readonly string[]): Asset {
-  const report = asset.reports["reduce/find-spares"];
-  if (!report) return asset;
-  const spares = (report.report.spares as Spare[]).filter(
-    (spare) => !faces.includes(`${spare.part}:${spare.faces}`),
-  );
-  return {
-    ...asset,
-    reports: {
-      ...asset.reports,
-      "reduce/find-spares": { ...report, report: { ...report.report, spares } },
-    },
-  };
-}
+const withoutSpares = (asset: Asset, faces: readonly string[]): Asset =>
+  withReport(asset, "reduce/find-spares", (report) => ({
+    ...report,
+    spares: (report.spares as Spare[]).filter(
+      (spare) => !faces.includes(`${spare.part}:${spare.faces}`),
+    ),
+  }));
 
 /** A detail as geometry and as map. */
 export interface BothWays {
@@ -243,6 +244,7 @@ export const tryBoth = defineOperation({
   takes: "both",
   makesResult: false,
   keepsReport: true,
+  madeFrom: ["names of parts", "source meshes", "game meshes", "UVs"],
   Options: TryOptions,
   run(asset, options) {
     const chosen = chosenFaces(asset, onSources(asset, options));

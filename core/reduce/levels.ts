@@ -7,6 +7,7 @@ import { followRepeats } from "../asset/repeats";
 import { MissingInputError, OptionsError } from "../errors";
 import { dealOut } from "../mesh/collapse-record";
 import { collapseWithUvs } from "../mesh/collapse-with-uvs";
+import { buildEdges } from "../mesh/edges";
 import type { Mesh } from "../mesh/mesh";
 import { triangleCount } from "../mesh/mesh";
 import { defineOperation, field, spanOf } from "../operation";
@@ -94,6 +95,14 @@ export const makeLevels = defineOperation({
   takes: "game",
   makesResult: false,
   keepsReport: true,
+  madeFrom: [
+    "names of parts",
+    "source meshes",
+    "game meshes",
+    "hard edges",
+    "UVs",
+    "levels wanted",
+  ],
   Options: LevelsOptions,
   run(asset, options, context) {
     requireMeshes(asset, "game");
@@ -127,7 +136,10 @@ export const makeLevels = defineOperation({
       for (let l = 1; l < counts.length; l++)
         counts[l] = Math.min(counts[l], counts[l - 1]);
       const mesh = options.share ? part.game! : { ...part.game!, uvs: null };
-      const own = options.share ? null : fromRecord(asset, part.name, counts);
+      // The record knows nothing of borders that are to be held.
+      const held = options.holdBorders && isOpen(part.game!);
+      const own =
+        options.share || held ? null : fromRecord(asset, part.name, counts);
       if (own) {
         made.set(part.name, own);
         return;
@@ -187,6 +199,8 @@ export const makeLevels = defineOperation({
     };
   },
 });
+
+const isOpen = (mesh: Mesh) => buildEdges(mesh).uses.includes(1);
 
 /** The levels of a part from the kept record, or null where it is not in there. */
 function fromRecord(

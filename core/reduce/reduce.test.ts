@@ -14,13 +14,15 @@ import { createAsset, createPart } from "../asset/asset";
 import { faceComponents } from "../mesh/components";
 import { buildEdges } from "../mesh/edges";
 import type { Mesh } from "../mesh/mesh";
-import { triangleCount } from "../mesh/mesh";
+import { meshFromTriangles, triangleCount } from "../mesh/mesh";
 import { plainContext } from "../operation";
 import { findOperation } from "../operations";
 import { runOperation } from "../route";
 import { measureDeviation } from "../space/deviation";
 import { BucketQueue } from "../mesh/bucket-queue";
 import { Quadrics } from "../mesh/quadrics";
+import { Collapser } from "../mesh/collapse";
+import { gatherSoup } from "../mesh/soup";
 import { reduceTogether } from "../asset/reduce-meshes";
 
 const reduce = (mesh: Mesh, budget: number) =>
@@ -281,4 +283,33 @@ describe("a budget over the whole asset", () => {
       /no source mesh/,
     );
   });
+});
+
+it("says where budgets that parts have of their own are more than the asset's", async () => {
+  const asset = createAsset("set", [
+    createPart("ball", 0, { source: sphere(20, 28), budget: 100 }),
+  ]);
+  const run = (triangles: number) =>
+    runOperation(
+      findOperation("reduce/to-budget"),
+      asset,
+      { triangles },
+      plainContext(),
+    );
+  const { report } = await run(60);
+  expect(report.triangles).toBe(100);
+  expect(report.failed).toContain(
+    "parts have 100 triangles by budgets of their own, and 60 are allowed",
+  );
+  expect((await run(100)).report.failed).toBeUndefined();
+});
+
+it("comes to an end where nothing is left to collapse", () => {
+  const pair = meshFromTriangles(
+    new Float32Array([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0]),
+    new Uint32Array([0, 1, 2, 0, 2, 3]),
+  );
+  const collapser = new Collapser(gatherSoup([pair]), 1, { keepsPieces: true });
+  collapser.run(-1, { progress() {}, check() {} });
+  expect(collapser.live).toBe(0);
 });

@@ -3,15 +3,17 @@ import { reduceTogether } from "../asset/reduce-meshes";
 import {
   namesOf,
   putIn,
-  WorkedOptions,
+  REMADE_FROM,
   workedMeshes,
+  WorkedOptions,
 } from "../asset/worked-meshes";
+import { withRegionsOf } from "../asset/carry";
 import { MissingInputError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { triangleCount } from "../mesh/mesh";
 import { skinOver } from "../mesh/skin/skin-over";
 import { defineOperation, field, spanOf } from "../operation";
-import { judgeAsset } from "./judge";
+import { JUDGED, judgeAsset } from "./judge";
 
 class SkinOptions extends WorkedOptions {
   @field({
@@ -26,7 +28,8 @@ class SkinOptions extends WorkedOptions {
 
   @field({
     kind: "integer",
-    label: "Triangles (0: all)",
+    label: "Triangles",
+    empty: "all there are",
     help: "Reduces the skins to this many together; 0 leaves them as they come.",
     unit: "triangles",
     min: 0,
@@ -55,6 +58,8 @@ export const reduceSkinOver = defineOperation({
   runs: "heavy",
   takes: "source",
   makesResult: true,
+  madeFrom: REMADE_FROM,
+  tellsOf: JUDGED,
   Options: SkinOptions,
   run(asset, options, context) {
     requireMeshes(asset, options.mesh);
@@ -88,7 +93,7 @@ export const reduceSkinOver = defineOperation({
     const count = (meshes: readonly (Mesh | null)[]) =>
       meshes.reduce((sum, mesh) => sum + (mesh ? triangleCount(mesh) : 0), 0);
     const named = games.map((mesh, i) =>
-      mesh ? { ...mesh, materials: groups[i][0].materials.slice(0, 1) } : null,
+      mesh ? withRegionsOf(mesh, groups[i]) : null,
     );
     const next =
       options.result === "together"
@@ -110,6 +115,10 @@ export const reduceSkinOver = defineOperation({
       report: {
         triangles,
         budget: options.triangles || null,
+        ...(options.triangles &&
+          triangles > options.triangles && {
+            failed: `${spaced(options.triangles)} triangles can't be reached: ${spaced(triangles)} are left of closed skins, and fewer would tear them. Take fewer cells, or more triangles`,
+          }),
         skinTriangles: count(skins),
         cells: options.cells,
         ...(options.result === "each"

@@ -37,7 +37,8 @@ class StandInFormOptions extends PieceOptions {
 
   @field({
     kind: "integer",
-    label: "Rings (0: needed)",
+    label: "Rings",
+    empty: "as many as needed",
     help: "Rings of a profile, stations of a path, corners of an outline; 0 for as many as it needs.",
     min: 0,
     max: 64,

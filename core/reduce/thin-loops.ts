@@ -1,8 +1,12 @@
-import type { Asset, Part } from "../asset/asset";
-import { chosenParts, requireMeshes, spaced } from "../asset/asset";
+import type { Part } from "../asset/asset";
+import { requireMeshes, spaced } from "../asset/asset";
 import { chosenFaces } from "../asset/chosen-faces";
 import { mapParts } from "../asset/parts";
-import { WorkedOptions } from "../asset/worked-meshes";
+import {
+  REMADE_FROM,
+  workedMeshes,
+  WorkedOptions,
+} from "../asset/worked-meshes";
 import { MissingInputError, OptionsError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { triangleCount } from "../mesh/mesh";
@@ -15,12 +19,13 @@ import {
   thinLoops,
 } from "../mesh/thin-loops";
 import { defineOperation, field } from "../operation";
-import { judgeAsset } from "./judge";
+import { JUDGED, judgeAsset } from "./judge";
 
 class ThinOptions extends WorkedOptions {
   @field({
     kind: "integer",
-    label: "Triangles (0: brief)",
+    label: "Triangles",
+    brief: "triangles",
     help: "Loops go until the parts keep to this together; 0 takes the brief's.",
     unit: "triangles",
     min: 0,
@@ -31,6 +36,7 @@ class ThinOptions extends WorkedOptions {
   @field({
     kind: "number",
     label: "Move at most",
+    empty: "any distance",
     help: "Loops whose loss moves the surface farther stay; 0 for no limit.",
     unit: "mm",
     min: 0,
@@ -49,22 +55,27 @@ export const reduceByLoops = defineOperation({
   runs: "heavy",
   takes: "source",
   makesResult: true,
+  madeFrom: ({ triangles }) => [
+    ...REMADE_FROM,
+    "source hard edges",
+    "source UVs",
+    ...(triangles ? [] : (["triangle budget"] as const)),
+  ],
+  tellsOf: JUDGED,
   Options: ThinOptions,
   run(asset, options, context) {
     requireMeshes(asset, options.mesh);
     const start = performance.now();
-    const parts = workedParts(asset, options);
+    const parts = options.faces.length
+      ? chosenFaces(asset, options)
+      : workedMeshes(asset, options);
     const budget = options.triangles || asset.brief.triangles;
-    const all = parts.reduce(
-      (sum, { part }) => sum + triangleCount(part[options.mesh]!),
-      0,
-    );
+    const all = parts.reduce((sum, { mesh }) => sum + triangleCount(mesh), 0);
     let loops = 0;
     let error = 0;
     const made = new Map<string, Mesh>();
-    for (const { part, marks } of parts) {
+    for (const { part, mesh, marks } of parts) {
       context.progress(made.size / parts.length, `thinning ${part.name}`);
-      const mesh = part[options.mesh]!;
       const thin = thinLoops(
         mesh,
         Math.floor((triangleCount(mesh) * Math.min(budget, all)) / all),
@@ -85,11 +96,10 @@ export const reduceByLoops = defineOperation({
         ? { ...part, game: made.get(part.name)!, standIns: [] }
         : part,
     );
-    const list = parts.map(({ part }) => ({
+    const list = parts.map(({ part, mesh }) => ({
       part: part.name,
-      source: triangleCount(part[options.mesh]!),
+      source: triangleCount(mesh),
       triangles: triangleCount(made.get(part.name)!),
-      budget: part.budget,
     }));
     const triangles = list.reduce((sum, part) => sum + part.triangles, 0);
     return {
@@ -98,6 +108,9 @@ export const reduceByLoops = defineOperation({
       report: {
         triangles,
         budget,
+        ...(triangles > budget && {
+          failed: `${spaced(budget)} triangles can't be reached: ${spaced(triangles)} are left. Loops stay that run through triangles, end at poles${options.farthest ? ", or would move the surface farther than allowed" : ""}: reduce to the budget, or take loops out by hand`,
+        }),
         loops,
         moved: error,
         ...judgeAsset(next, "all round", new Set(made.keys())),
@@ -107,21 +120,6 @@ export const reduceByLoops = defineOperation({
     };
   },
 });
-
-/** The parts that are worked on, whole or between some of their faces. @throws MissingInputError */
-function workedParts(
-  asset: Asset,
-  options: WorkedOptions,
-): { part: Part; marks: Uint8Array | null }[] {
-  if (options.faces.length) return chosenFaces(asset, options);
-  const chosen = chosenParts(asset, options.parts);
-  const parts = asset.parts.filter(
-    (part) => part[options.mesh] && chosen.has(part.name),
-  );
-  if (!parts.length)
-    throw new MissingInputError(`no chosen part has a ${options.mesh} mesh`);
-  return parts.map((part) => ({ part, marks: null }));
-}
 
 class LoopOptions {
   @field({

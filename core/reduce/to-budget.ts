@@ -27,7 +27,7 @@ import type { Side } from "../space/directions";
 import { SIDES } from "../space/directions";
 import type { Unbroken } from "./broken";
 import { insteadOfBroken } from "./broken";
-import { judgeAsset, seenParts } from "./judge";
+import { JUDGED, judgeAsset, seenParts } from "./judge";
 
 /** Places of what was too small that are told, at the most. */
 const MOST_PLACES = 40;
@@ -35,7 +35,8 @@ const MOST_PLACES = 40;
 class ToBudgetOptions {
   @field({
     kind: "integer",
-    label: "Triangles (0: brief)",
+    label: "Triangles",
+    brief: "triangles",
     help: "Budget over all parts together; 0 takes the brief's.",
     unit: "triangles",
     min: 0,
@@ -207,6 +208,7 @@ export const reduceToBudget = defineOperation({
   runs: "heavy",
   takes: "source",
   makesResult: true,
+  tellsOf: JUDGED,
   Options: ToBudgetOptions,
   run(asset, options, context) {
     requireMeshes(asset, "source");
@@ -266,11 +268,9 @@ export const reduceToBudget = defineOperation({
       report: {
         triangles,
         budget,
-        ...(triangles > budget
-          ? {
-              failed: `${spaced(budget)} triangles can't be reached: ${spaced(triangles)} are left, and fewer would join surfaces, open what is closed or leave faces without area. Leave parts out, or remake them: skin over, stand-in shapes`,
-            }
-          : {}),
+        ...(triangles > budget && {
+          failed: whyOver(triangles, budget, reduced.fixed),
+        }),
         knee,
         breaking,
         unbroken: {
@@ -291,8 +291,16 @@ export const reduceToBudget = defineOperation({
   },
 });
 
+/** @param fixed triangles that parts have by budgets of their own */
+const whyOver = (triangles: number, budget: number, fixed: number) =>
+  fixed > budget
+    ? `parts have ${spaced(fixed)} triangles by budgets of their own, and ${spaced(budget)} are allowed in all: lower them, or raise the budget`
+    : `${spaced(budget)} triangles can't be reached: ${spaced(triangles)} are left, and fewer would join surfaces, open what is closed or leave faces without area. Leave parts out, or remake them: skin over, stand-in shapes`;
+
 interface Reduced {
   asset: Asset;
+  /** Triangles that parts have by budgets of their own. */
+  fixed: number;
   /** Estimated distance, metres, against triangles: of all shared parts, and part by part. */
   curve: ErrorCurve | null;
   curves: Map<string, ErrorCurve>;
@@ -358,6 +366,7 @@ function reduceAsset(
           ? { ...part, game: shapes.get(part.name) ?? null }
           : part,
       ),
+      fixed,
       curve: null,
       curves: new Map(),
       plane: null,
@@ -452,6 +461,7 @@ function reduceAsset(
   });
   return {
     asset: { ...next, record: { parts, plane, record: reduction.record } },
+    fixed,
     curve: all,
     curves,
     plane,

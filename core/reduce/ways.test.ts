@@ -13,9 +13,10 @@ import { createAsset, createPart } from "../asset/asset";
 import { fromDocument, streamsOf, toDocument } from "../asset/document";
 import { previewOf } from "../asset/kept-record";
 import { DENSITY_LEFT } from "../mesh/density";
+import { faceAreas } from "../mesh/area";
 import { buildEdges } from "../mesh/edges";
 import type { Mesh } from "../mesh/mesh";
-import { faceCount, triangleCount } from "../mesh/mesh";
+import { faceCount, meshFromTriangles, triangleCount } from "../mesh/mesh";
 import { quadShare } from "../mesh/pair-quads";
 import { subdivide } from "../mesh/subdivide";
 import { plainContext } from "../operation";
@@ -314,6 +315,78 @@ describe("quads", () => {
   });
 });
 
+describe("materials and IDs", () => {
+  /** Share of a mesh's area, by its triangles, whose faces have a value. */
+  const shareOf = (mesh: Mesh, of: "faceMaterials" | "ids", value: number) => {
+    const areas = faceAreas(mesh);
+    const sum = (keep: (f: number) => boolean) =>
+      areas.reduce((total, area, f) => total + (keep(f) ? area : 0), 0);
+    return sum((f) => mesh[of]?.[f] === value) / sum(() => true);
+  };
+
+  it.each([
+    ["reduce/even-quads", { triangles: 500 }],
+    ["reduce/skin-over", { cells: 40 }],
+  ] as const)("stay where they are through %s", async (id, options) => {
+    const ball = sphere(30, 40);
+    const upper = Uint16Array.from(faceAreas(ball), (_, f) =>
+      ball.positions[3 * ball.corners[3 * f] + 1] > 0.02 ? 1 : 0,
+    );
+    const source = {
+      ...ball,
+      faceMaterials: upper,
+      ids: upper.map((of) => 2 - of),
+      materials: ["oak", "brass"],
+    };
+    const made = game((await run(lone(source), id, options)).asset);
+    expect(made.materials).toEqual(["oak", "brass"]);
+    for (const [of, value] of [
+      ["faceMaterials", 1],
+      ["ids", 2],
+    ] as const) {
+      const was = shareOf(source, of, value);
+      expect(Math.abs(shareOf(made, of, value) - was)).toBeLessThan(0.05);
+    }
+  });
+
+  it("a part too small for quads keeps triangles, and the others their quads", async () => {
+    const asset = createAsset("two", [
+      createPart("ball", 0, { source: sphere(30, 40) }),
+      createPart("speck", 1, { source: needle() }),
+    ]);
+    const { asset: made, report } = await run(asset, "reduce/even-quads", {
+      triangles: 600,
+    });
+    expect(report.asTriangles).toEqual(["speck"]);
+    expect(quadShare(game(made, 0))).toBeGreaterThan(0.9);
+    expect(triangleCount(game(made, 1))).toBe(1);
+  });
+});
+
+/** A lone needle, ten thousand times as long as it is wide. */
+const needle = () =>
+  meshFromTriangles(
+    new Float32Array([0, 0, 2, 1, 0, 2, 0.5, 1e-4, 2]),
+    new Uint32Array([0, 1, 2]),
+  );
+
+it("skins that a budget can't be reached for say so", async () => {
+  const { report } = await run(lone(cube()), "reduce/skin-over", {
+    ...{ cells: 12, triangles: 4, result: "each" },
+  });
+  if (Number(report.triangles) > 4)
+    expect(report.failed).toContain("4 triangles can't be reached");
+  const both = createAsset("two", [
+    createPart("a", 0, { source: cube() }),
+    createPart("b", 1, { source: moved(torus(), 5, 0, 0) }),
+  ]);
+  const tight = await run(both, "reduce/skin-over", {
+    ...{ cells: 20, triangles: 10, result: "together" },
+  });
+  expect(Number(tight.report.triangles)).toBeGreaterThan(10);
+  expect(tight.report.failed).toContain("10 triangles can't be reached");
+});
+
 describe("skin over and loops as operations", () => {
   it("skins each part, to a budget, or all as a new source", async () => {
     const asset = createAsset("two", [
@@ -355,6 +428,19 @@ describe("skin over and loops as operations", () => {
     await expect(
       run(lone(sphere(20, 30)), "reduce/thin-loops", { triangles: 100 }),
     ).rejects.toThrow(/no edge loop/);
+  });
+
+  it("says what it can't reach", async () => {
+    const thin = await run(lone(tubeMesh(12, 8)), "reduce/thin-loops", {
+      ...{ triangles: 6, farthest: 1 },
+    });
+    expect(Number(thin.report.triangles)).toBeGreaterThan(6);
+    expect(thin.report.failed).toContain("6 triangles can't be reached");
+    expect(thin.report.failed).toContain("farther than allowed");
+    const quads = await run(lone(cube()), "reduce/even-quads", {
+      triangles: 4,
+    });
+    expect(quads.report.failed).toContain("4 triangles can't be reached");
   });
 
   it("changes single loops by an edge, and refuses what is no edge", async () => {
@@ -424,6 +510,35 @@ describe("levels of detail", () => {
     const [first, second] = asset.parts[0].levels.map(triangleCount);
     expect(first).toBeLessThan(2000);
     expect(second).toBeLessThan(first);
+  });
+
+  it("hold open borders also where they share no UVs", async () => {
+    const sheet = sheetMesh(14);
+    const waves = {
+      ...sheet,
+      positions: sheet.positions.map((x, i) =>
+        i % 3 === 1 ? 0.1 * Math.sin(7 * sheet.positions[i - 1]) : x,
+      ),
+    };
+    const reduced = await run(lone(waves), "reduce/to-budget", {
+      triangles: 200,
+    });
+    const borderOf = (mesh: Mesh) => {
+      const edges = buildEdges(mesh);
+      const places = new Set<string>();
+      for (let e = 0; e < edges.count; e++)
+        if (edges.uses[e] === 1)
+          for (const v of edges.vertices.subarray(2 * e, 2 * e + 2))
+            places.add([...mesh.positions.subarray(3 * v, 3 * v + 3)].join());
+      return places;
+    };
+    const { asset } = await run(reduced.asset, "reduce/levels", {
+      ...{ levels: "120, 80", share: false, holdBorders: true },
+    });
+    const [{ game: first, levels }] = asset.parts;
+    expect(levels).toHaveLength(2);
+    for (const level of levels)
+      expect(borderOf(level)).toEqual(borderOf(first!));
   });
 
   it("refuse lists that do not fall", async () => {

@@ -3,14 +3,20 @@ import { profileOf, spaced } from "../asset/asset";
 import type { Asset } from "../asset/asset";
 import { totalTriangles } from "../asset/parts";
 import { ArnikError, MissingInputError } from "../errors";
-import { hullMeshes, writeMtl, writeObj } from "../formats/index";
-import type { GltfImages } from "../formats/write-gltf";
-import { writeGlb } from "../formats/write-gltf";
+import {
+  hullMeshes,
+  writeMeshFile,
+  writeMtl,
+  writeObj,
+} from "../formats/index";
+import type { GltfExtras, GltfImages } from "../formats/write-gltf";
+import { writeGlb, writeGltf } from "../formats/write-gltf";
 import { flipGreen, writePng } from "../formats/png";
 import { safeName } from "../formats/raw-mesh";
 import type { NamedMesh } from "../formats/raw-mesh";
 import { defineOperation, field } from "../operation";
 import { engineVertices } from "../mesh/engine-vertices";
+import { triangleCount } from "../mesh/mesh";
 import { tilesUsed, udimOf } from "../mesh/tiles";
 import { orientFor } from "./orient-for";
 import { looksOnTiles, mapFileName, materialOnTile, onOneSheet } from "./tiled";
@@ -22,6 +28,30 @@ class ShipOptions {
     help: "Adds an OBJ with its material library beside the GLB.",
   })
   obj = true;
+
+  @field({
+    kind: "flag",
+    label: "glTF too",
+    help: "Adds the GLB's contents as a glTF file with its data inside.",
+    folded: true,
+  })
+  gltf = false;
+
+  @field({
+    kind: "flag",
+    label: "PLY too",
+    help: "Adds the game meshes as one PLY, with UVs and vertex colours.",
+    folded: true,
+  })
+  ply = false;
+
+  @field({
+    kind: "flag",
+    label: "STL too",
+    help: "Adds the game meshes as one STL: their shape alone.",
+    folded: true,
+  })
+  stl = false;
 
   @field({
     kind: "flag",
@@ -80,7 +110,7 @@ export const shipAsset = defineOperation({
 /** The files of a delivery. @throws ArnikError where the validator finds an error in the GLB */
 export async function shipFiles(
   asset: Asset,
-  options: { obj: boolean; hulls: boolean },
+  options: Pick<ShipOptions, "obj" | "hulls"> & Partial<ShipOptions>,
 ) {
   const parts: NamedMesh[] = asset.parts.flatMap((part) =>
     part.game ? [{ name: part.name, mesh: part.game }] : [],
@@ -112,23 +142,21 @@ export async function shipFiles(
   }
   const unwrapped = parts.every(({ mesh }) => mesh.uvs);
   const several = tiles.some((tile) => tile > 0);
-  const glb = await writeGlb(
-    name,
-    several
-      ? parts.map((part) => ({ ...part, mesh: onOneSheet(part.mesh) }))
-      : parts,
-    {
-      looks: several ? looksOnTiles(asset.looks, tiles) : asset.looks,
-      images: !unwrapped
-        ? []
-        : [...images].map(([tile, own]) => ({
-            ...own,
-            ending: several ? materialOnTile("", tile) : "",
-          })),
-      hulls,
-      tangents: unwrapped,
-    },
-  );
+  const onSheets = several
+    ? parts.map((part) => ({ ...part, mesh: onOneSheet(part.mesh) }))
+    : parts;
+  const extras: GltfExtras = {
+    looks: several ? looksOnTiles(asset.looks, tiles) : asset.looks,
+    images: !unwrapped
+      ? []
+      : [...images].map(([tile, own]) => ({
+          ...own,
+          ending: several ? materialOnTile("", tile) : "",
+        })),
+    hulls,
+    tangents: unwrapped,
+  };
+  const glb = await writeGlb(name, onSheets, extras);
   const check = await validateGlb(`${name}.glb`, glb);
   files.unshift({ name: `${name}.glb`, bytes: glb });
   if (options.obj) {
@@ -144,6 +172,20 @@ export async function shipFiles(
     ];
     files.push({ name: `${name}.mtl`, bytes: writeMtl(looks) });
   }
+  if (options.gltf)
+    files.push({
+      name: `${name}.gltf`,
+      bytes: await writeGltf(name, onSheets, extras),
+    });
+  for (const ending of ["ply", "stl"] as const)
+    if (options[ending])
+      files.push({
+        name: `${name}.${ending}`,
+        bytes: await writeMeshFile(
+          `${name}.${ending}`,
+          parts.map((part) => orientFor(part, profile)),
+        ),
+      });
   const vertices = parts.reduce(
     (sum, { mesh }) => sum + engineVertices(mesh).split,
     0,
@@ -158,6 +200,7 @@ export async function shipFiles(
     triangles: totalTriangles(asset, "game"),
     vertices,
     budget: asset.brief.triangles,
+    levels: levelTriangles(asset),
     hulls: hulls.length,
     maps: asset.maps.map(
       (map) =>
@@ -178,6 +221,17 @@ export async function shipFiles(
     bytes: new TextEncoder().encode(`${JSON.stringify(report, null, 2)}\n`),
   });
   return { files, report };
+}
+
+/** Triangles of each level of detail, over all parts that have it. */
+function levelTriangles({ parts }: Asset): number[] {
+  const most = Math.max(0, ...parts.map(({ levels }) => levels.length));
+  return Array.from({ length: most }, (_, l) =>
+    parts.reduce(
+      (sum, { levels }) => sum + (levels[l] ? triangleCount(levels[l]) : 0),
+      0,
+    ),
+  );
 }
 
 /** The Khronos validator's count. @throws ArnikError naming the first error */

@@ -10,6 +10,7 @@ class CloseGapsOptions extends PartsOptions {
   @field({
     kind: "number",
     label: "Gaps up to",
+    empty: "½ % of the asset",
     help: "What is farther apart was not meant to touch; 0 takes half a percent of the asset.",
     unit: "mm",
     min: 0,

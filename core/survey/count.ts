@@ -1,4 +1,5 @@
 import { foresee } from "../asset/foresee";
+import { INPUTS } from "../asset/stale";
 import { PartsOptions } from "../asset/parts-options";
 import type { Asset } from "../asset/asset";
 import { requireMeshes, spaced } from "../asset/asset";
@@ -35,6 +36,7 @@ class SurveyOptions extends PartsOptions {
   @field({
     kind: "number",
     label: "Gaps up to",
+    empty: "½ % of the asset",
     help: "Pieces this near without touching were meant to touch; 0 takes half a percent of the asset.",
     unit: "mm",
     min: 0,
@@ -77,6 +79,17 @@ export interface PartSurvey extends MeshSurvey {
   part: string;
 }
 
+/**
+ * Where shapes break hangs on more than the rest of a survey: kept with it, and no longer told once one of these has
+ * changed. Parts that got shapes since, or are only baked, are seen to.
+ */
+const FORESEEN = INPUTS.reduce.filter(
+  (name) =>
+    name !== "triangle budget" &&
+    name !== "stand-in shapes" &&
+    name !== "what is only baked",
+);
+
 /** Most gaps that a report lists. */
 const MOST_LISTED = 200;
 
@@ -89,6 +102,7 @@ export const countParts = defineOperation({
   runs: "heavy",
   takes: "source",
   makesResult: true,
+  tellsOf: FORESEEN,
   Options: SurveyOptions,
   run(asset, options, context) {
     requireMeshes(asset, "source");
@@ -129,7 +143,10 @@ export const countParts = defineOperation({
       !options.parts.length &&
       total.triangles > budget &&
       total.triangles <= most
-        ? foresee(asset, budget, spanOf(context, 0.7, 0.85))
+        ? {
+            ...foresee(asset, budget, spanOf(context, 0.7, 0.85)),
+            kneeFor: budget,
+          }
         : null;
     const lengths = edgeLengths(looks, total.shortestEdge, total.longestEdge);
     return {

@@ -30,6 +30,7 @@ class LightenOptions extends PartsOptions {
   @field({
     kind: "number",
     label: "Deviation",
+    empty: "half a texel",
     help: "Farthest the surface may move; 0 takes half a texel of the brief's sheet, less than a map can show.",
     unit: "mm",
     min: 0,

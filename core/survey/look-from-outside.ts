@@ -77,6 +77,7 @@ export const lookFromOutside = defineOperation({
   takes: "source",
   makesResult: false,
   keepsReport: true,
+  madeFrom: ["names of parts", "source meshes", "game meshes", "looks"],
   Options: OutsideOptions,
   async run(asset, options, context) {
     const which = options.mesh;

@@ -22,6 +22,7 @@ class NewSkinOptions extends PartsOptions {
   @field({
     kind: "number",
     label: "Cell",
+    empty: "1½ mean edges",
     help: "Gaps and walls thinner than this are lost; 0 takes one and a half mean edges of the source.",
     unit: "mm",
     min: 0,

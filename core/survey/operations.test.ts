@@ -29,7 +29,7 @@ import { KERNELS, findOperation } from "../operations";
 import { runOperation } from "../route";
 import type { Floaters } from "../asset/floaters";
 import type { Gap } from "./gaps";
-import { distinctColour } from "./paint-ids";
+import { distinctColour } from "../formats/colours";
 import type { FoundFamily } from "./repeat-families";
 import { renamed } from "./change-parts";
 import { buildEdges } from "../mesh/edges";

@@ -2,6 +2,7 @@ import type { Asset, PaletteEntry } from "../asset/asset";
 import { chosenParts } from "../asset/asset";
 import { mapParts } from "../asset/parts";
 import { MissingInputError, OptionsError } from "../errors";
+import { distinctColour } from "../formats/colours";
 import { faceComponents } from "../mesh/components";
 import { faceCount } from "../mesh/mesh";
 import { defineOperation, field } from "../operation";
@@ -34,25 +35,6 @@ class IdOptions extends FaceOptions {
 }
 
 const MOST_COLOURS = 400;
-
-/**
- * The colour of entry i: hues apart by the golden angle, in three steps of lightness, so that neighbours in the
- * list, and up to some sixty in all, can be told apart in a map and by a picker.
- */
-export function distinctColour(i: number): string {
-  const hue = (i * 137.50776405) % 360;
-  const light = [0.55, 0.72, 0.38][i % 3];
-  const depth = [0.62, 0.5, 0.7][Math.floor(i / 3) % 3];
-  const a = depth * Math.min(light, 1 - light);
-  const channel = (n: number) => {
-    const k = (n + hue / 30) % 12;
-    const value = light - a * Math.max(-1, Math.min(k - 3, 9 - k, 1));
-    return Math.round(255 * value)
-      .toString(16)
-      .padStart(2, "0");
-  };
-  return `#${channel(0)}${channel(8)}${channel(4)}`;
-}
 
 export const paintIds = defineOperation({
   id: "survey/paint-ids",

@@ -30,6 +30,7 @@ class RepairOptions extends PartsOptions {
   @field({
     kind: "number",
     label: "Close holes up to",
+    empty: "what is not meant",
     help: "Wider ones are left open and named; 0 leaves only those that may be meant: wider than half the part, of many edges.",
     unit: "mm",
     min: 0,

@@ -77,6 +77,16 @@ describe("seams by hand", () => {
       to: "as found",
     });
     expect(gameOf(free.asset).cuts).toBeNull();
+    const [name] = asset.parts.map((part) => part.name);
+    const whole = await run(asset, "unwrap/set-seams", {
+      parts: [name],
+      to: "no seam",
+    });
+    const marked = gameOf(whole.asset);
+    const { uses, first } = buildEdges(marked);
+    uses.forEach((count, e) =>
+      expect(marked.cuts![first[e]]).toBe(count > 1 ? 2 : 0),
+    );
     await expect(run(asset, "unwrap/set-seams")).rejects.toThrow(
       /no edges are chosen/,
     );
@@ -180,7 +190,7 @@ describe("seams by hand", () => {
         if (k >= 0) hard[k] = 1;
     const done = await run(
       assetOf({ ball: { ...ball, hard } }),
-      "unwrap/split-at-hard",
+      "unwrap/split-at",
     );
     expect(Number(done.report.split)).toBeGreaterThan(0);
     const soft = { ...gameOf(done.asset), hard: null };

@@ -1,15 +1,19 @@
+import { FaceOptions, MESH_OF_FACES } from "../asset/chosen-faces";
 import { mapParts } from "../asset/parts";
 import { MissingInputError } from "../errors";
 import { edgesOfFaces } from "../mesh/edges-of-faces";
-import { defineOperation } from "../operation";
+import { defineOperation, field } from "../operation";
 import { prepareUnwrap } from "./chart";
-import { chosenGames, IslandOptions } from "./island-options";
+import { chosenGames } from "./island-options";
 import { reportUnwrap } from "./report";
 import { regionAt } from "./seams/trace";
 import { sheetOf } from "./sheet";
 import { unfoldSeams } from "./unfold-seams";
 
-class CutOutOptions extends IslandOptions {}
+class CutOutOptions extends FaceOptions {
+  @field(MESH_OF_FACES)
+  override mesh: "source" | "game" = "game";
+}
 
 export const cutOut = defineOperation({
   id: "unwrap/cut-out",
@@ -22,11 +26,11 @@ export const cutOut = defineOperation({
   makesResult: false,
   refreshes: "unwrap/unfold",
   Options: CutOutOptions,
-  run(asset, options) {
+  run(asset, options, context) {
     if (!options.faces.length)
       throw new MissingInputError("choose a face of what is to be cut out");
-    const games = chosenGames(asset, options, false).filter(({ marks }) =>
-      marks.some((mark) => mark),
+    const games = chosenGames(asset, { ...options, parts: [] }, false).filter(
+      ({ marks }) => marks.some((mark) => mark),
     );
     const sheet = sheetOf(asset);
     let regions = 0;
@@ -39,6 +43,7 @@ export const cutOut = defineOperation({
         const done = new Uint8Array(marks.length);
         marks.forEach((mark, f) => {
           if (!mark || done[f]) return;
+          context.check();
           const region = regionAt(m, f);
           if (!region) return;
           regions++;

@@ -47,6 +47,7 @@ export const findRepeatsOperation = defineOperation({
   takes: "game",
   makesResult: false,
   keepsReport: true,
+  madeFrom: ["names of parts", "game meshes", "UVs", "shared texels"],
   Options: FindRepeatsOptions,
   run(asset, options, context) {
     const games = unwrappedGames(asset);

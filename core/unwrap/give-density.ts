@@ -87,6 +87,7 @@ export const giveDensity = defineOperation({
     "Sets how many texels a metre of chosen islands gets against the rest, and scales them to it.",
   runs: "instant",
   takes: "game",
+  asks: "asset",
   makesResult: false,
   refreshes: "unwrap/unfold",
   Options: GiveDensityOptions,

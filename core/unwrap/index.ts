@@ -1,10 +1,11 @@
 export { unwrapParts } from "./unwrap";
+export { unwrapLevels } from "./unwrap-levels";
 export { packOnly } from "./pack-islands";
 export { setSeams } from "./set-seams";
 export { traceSeam } from "./trace-seam";
 export { cutOut } from "./cut-out";
 export { carryOver } from "./carry-over";
-export { splitAtHard } from "./split-at-hard";
+export { splitAt } from "./split-at";
 export { joinSmall } from "./join-small";
 export { unfoldIslands } from "./unfold";
 export { projectFaces } from "./project";

@@ -21,6 +21,7 @@ class MakeTemplateOptions {
   @field({
     kind: "integer",
     label: "Width",
+    empty: "the sheet's",
     help: "Width of the picture; 0 takes the sheet's.",
     unit: "px",
     min: 0,

@@ -157,6 +157,9 @@ function percentile(
   return 0;
 }
 
+/** Below this share of its squared edges a triangle has no area. */
+const NO_AREA = 1e-7;
+
 /** Area in space, and determinant and squared norm of the map from the triangle's plane to UV. */
 function shapeOf(
   p: Float32Array,
@@ -185,7 +188,11 @@ function shapeOf(
   const t1 = uvs[j + 1] - uvs[i + 1];
   const s2 = uvs[k] - uvs[i];
   const t2 = uvs[k + 1] - uvs[i + 1];
-  if (!(double > 0)) return { area: 0, det: 0, norm: 1 };
+  // Without area of its own a triangle must have none on the sheet either: half a pixel is laid mirrored.
+  if (!(double > NO_AREA * (x1 * x1 + vx * vx + vy * vy + vz * vz))) {
+    const double2 = s1 * t2 - s2 * t1;
+    return { area: 0, det: double2 < -1 ? -1 : 0, norm: 1 };
+  }
   const ja = s1 / x1;
   const jc = t1 / x1;
   const jb = (s2 - ja * x2) / y2;

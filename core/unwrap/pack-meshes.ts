@@ -81,60 +81,50 @@ export function packMeshes(
   // What stays has its density already: the rest gets the same.
   const given = staying.length ? meanDensity(staying) : sheet.texelsPerMetre;
   const dealt = dealOut(islands, moving, options, meshes);
-  let density = given;
-  let packed: (PackResult & { own: number[]; tile: number })[] = [];
-  let rounds = 0;
-  // Tiles share one density: the least that any of them comes to.
-  for (let pass = 0; pass < 4; pass++) {
-    packed = dealt.map((own, tile) => {
-      // The tile that set the density has it already.
-      if (pass && packed[tile].texelsPerMetre === density) return packed[tile];
-      const [dx, dy] = tileAt(tile);
-      const blocked = staying.flatMap((each) =>
-        tileOf(each.middle[0] / sheet.width, each.middle[1] / sheet.height) ===
-        tile
-          ? [...each.pixels].map(
-              (x, k) => x - (k % 2 ? dy * sheet.height : dx * sheet.width),
-            )
-          : [],
-      );
-      const result = packTile(
-        own.map((i) => islands[i]),
-        meshes,
-        { ...sheet, texelsPerMetre: density },
-        options,
-        blocked.length ? Float64Array.from(blocked) : null,
-        spanOf(context, tile / dealt.length, (tile + 1) / dealt.length),
-        pass === 0 && staying.length > 0,
-      );
-      return { ...result, own, tile };
-    });
-    rounds = Math.max(rounds, ...packed.map((each) => each.rounds));
-    const least = Math.min(
-      ...packed
-        .filter(({ own }) => own.length)
-        .map((each) => each.texelsPerMetre),
+  const packed = dealt.map((own, tile) => {
+    const [dx, dy] = tileAt(tile);
+    const blocked = staying.flatMap((each) =>
+      tileOf(each.middle[0] / sheet.width, each.middle[1] / sheet.height) ===
+      tile
+        ? [...each.pixels].map(
+            (x, k) => x - (k % 2 ? dy * sheet.height : dx * sheet.width),
+          )
+        : [],
     );
-    if (
-      packed.every(
-        (each) => !each.own.length || each.texelsPerMetre < least * 1.0001,
-      )
-    )
-      break;
-    density = least * (pass ? 0.995 : 1);
-  }
+    const result = packTile(
+      own.map((i) => islands[i]),
+      meshes,
+      { ...sheet, texelsPerMetre: given },
+      options,
+      blocked.length ? Float64Array.from(blocked) : null,
+      spanOf(context, tile / dealt.length, (tile + 1) / dealt.length),
+      staying.length > 0,
+    );
+    return { ...result, own, tile };
+  });
+  // Tiles share one density, the least that any of them comes to: on the others islands shrink where they lie, which
+  // makes gaps wider and nothing else.
+  const density = Math.min(
+    ...packed
+      .filter(({ own }) => own.length)
+      .map((each) => each.texelsPerMetre),
+  );
   const moves: (SheetMove | null)[] = islands.map(() => null);
   for (const { own, placements, tile, texelsPerMetre } of packed)
     own.forEach((i, k) => {
-      moves[i] = moveOf(islands[i], placements[k], texelsPerMetre, tile, sheet);
+      moves[i] = shrunk(
+        moveOf(islands[i], placements[k], texelsPerMetre, tile, sheet),
+        islands[i].middle,
+        density / texelsPerMetre,
+      );
     });
   follows.forEach((of, i) => {
     if (of >= 0) moves[i] = moves[of];
   });
   return {
     meshes: moveIslands(meshes, islands, moves, sheet),
-    texelsPerMetre: packed.find(({ own }) => own.length)!.texelsPerMetre,
-    rounds,
+    texelsPerMetre: density,
+    rounds: Math.max(...packed.map((each) => each.rounds)),
   };
 }
 
@@ -187,6 +177,20 @@ function moveOf(
     d: cos,
     e: x + dx * sheet.width,
     f: y + dy * sheet.height,
+  };
+}
+
+/** A move after which an island is smaller by `share`, about where its middle comes to lie. */
+function shrunk(
+  { a, b, c, d, e, f }: SheetMove,
+  [x, y]: readonly [number, number],
+  share: number,
+): SheetMove {
+  const rest = 1 - share;
+  return {
+    ...{ a: share * a, b: share * b, c: share * c, d: share * d },
+    e: e + rest * (a * x + b * y),
+    f: f + rest * (c * x + d * y),
   };
 }
 

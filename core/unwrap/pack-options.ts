@@ -22,6 +22,7 @@ export class PackOptions extends SheetOptions {
   @field({
     kind: "number",
     label: "Search for",
+    empty: "as long as rounds take",
     help: "Seconds spent on a tighter packing; 0 leaves it to the rounds. The rounds it took are recorded.",
     unit: "s",
     min: 0,
@@ -56,6 +57,7 @@ export class PackOptions extends SheetOptions {
   @field({
     kind: "integer",
     label: "Box small ones",
+    empty: "none",
     help: "Islands smaller than this are packed side by side; 0 for none.",
     unit: "px",
     min: 0,
@@ -67,6 +69,7 @@ export class PackOptions extends SheetOptions {
   @field({
     kind: "integer",
     label: "Tiles",
+    brief: "sheets",
     help: "Sheets the islands are dealt out to, as UDIM tiles from 1001 on; 0 takes the brief's.",
     min: 0,
     max: 100,

@@ -13,6 +13,7 @@ export const paintIn = defineOperation({
     "Shows a PNG or JPEG painted after the sheet on the model. One of another aspect is fitted into the sheet, never squeezed.",
   runs: "heavy",
   takes: "game",
+  asks: "pictures",
   makesResult: false,
   Options: NoOptions,
   run(asset, _, context) {

@@ -7,7 +7,7 @@ import { MissingInputError } from "../errors";
 import { edgesOfFaces } from "../mesh/edges-of-faces";
 import type { Mesh } from "../mesh/mesh";
 import { defineOperation, field } from "../operation";
-import { IslandOptions } from "./island-options";
+import { chosenGames, IslandOptions } from "./island-options";
 import { reportUnwrap } from "./report";
 import { sheetOf } from "./sheet";
 import { unfoldSeams } from "./unfold-seams";
@@ -18,7 +18,7 @@ class SetSeamsOptions extends IslandOptions {
   @field({
     kind: "edges",
     label: "Edges",
-    help: "Edges as part:vertex-vertex; where faces are chosen instead, those round them, or for “no seam” within them.",
+    help: "Edges as part:vertex-vertex; where faces are chosen instead, those round them, or for “no seam” within them; where only parts are, all of theirs.",
   })
   edges: string[] = [];
 
@@ -70,6 +70,10 @@ export const setSeams = defineOperation({
           part.name,
           edgesOfFaces(mesh, marks, options.to === "no seam"),
         );
+    else if (!wanted.size && options.parts.length)
+      for (const { name, mesh, marks } of chosenGames(asset, options, false))
+        if (marks.some((mark) => mark))
+          wanted.set(name, edgesOfFaces(mesh, marks, true));
     if (!wanted.size) throw new MissingInputError("no edges are chosen");
     const may = chosenParts(asset, []);
     let count = 0;

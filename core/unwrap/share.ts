@@ -1,7 +1,10 @@
+import { withReport } from "../asset/reports";
 import { MissingInputError } from "../errors";
+import type { OperationResult } from "../operation";
 import { defineOperation, field, spanOf } from "../operation";
 import { shareIslands, TOLERANCE } from "./alike/share-islands";
 import { chosenIslands, meshesResult } from "./change-islands";
+import type { RepeatRow } from "./find-repeats";
 import { IslandOptions } from "./island-options";
 import type { SheetMove } from "./sheet-islands";
 import { boxOf, markIslands, moveIslands, shiftBy } from "./sheet-islands";
@@ -59,7 +62,10 @@ export const shareTexels = defineOperation({
       const unique = markIslands(moved, islands, "copies", (_, i) =>
         moves[i] ? 0 : null,
       );
-      return meshesResult(asset, names, unique, sheet, { unshared: freed });
+      return listed(
+        meshesResult(asset, names, unique, sheet, { unshared: freed }),
+        options,
+      );
     }
     const faces = new Set(
       found.chosen.map((i) => `${islands[i].mesh} ${islands[i].faces[0]}`),
@@ -78,9 +84,32 @@ export const shareTexels = defineOperation({
       throw new MissingInputError(
         "none of the chosen islands are alike within the tolerance, or all that are can be seen together",
       );
-    return meshesResult(asset, names, shared.meshes, sheet, {
-      copies: shared.copies,
-      freed: shared.freed,
-    });
+    return listed(
+      meshesResult(asset, names, shared.meshes, sheet, {
+        copies: shared.copies,
+        freed: shared.freed,
+      }),
+      options,
+    );
   },
 });
+
+/** The list of repeats knows which of them share their texels now. */
+function listed(
+  result: OperationResult,
+  { faces, only }: ShareOptions,
+): OperationResult {
+  const dealtWith = (row: RepeatRow) =>
+    row.faces.every((each) => faces.includes(each));
+  return {
+    ...result,
+    asset: withReport(result.asset, "unwrap/find-repeats", (report) => ({
+      ...report,
+      groups: (report.groups as RepeatRow[]).map((row) =>
+        dealtWith(row)
+          ? { ...row, shared: only === "none" ? 0 : row.count - 1 }
+          : row,
+      ),
+    })),
+  };
+}

@@ -19,9 +19,14 @@ import { carrySeams } from "../mesh/carry-seams";
 import { buildEdges } from "../mesh/edges";
 import type { Mesh } from "../mesh/mesh";
 import { VertexGrid } from "../mesh/vertex-grid";
+import { agedBy } from "../asset/stale";
 import { plainContext } from "../operation";
 import { findOperation } from "../operations";
-import { bringUpToDate, runOperation } from "../route";
+import {
+  bringUpToDate,
+  describe as describeAsset,
+  runOperation,
+} from "../route";
 import { seededRandom } from "../space/random";
 import { transformMesh } from "../space/transform";
 import { findAlike } from "./alike/find-alike";
@@ -187,6 +192,19 @@ describe("islands that are alike", () => {
     expect(
       Math.abs(after.fill - before.fill * (1 - Number(found.report.freed))),
     ).toBeLessThan(0.02);
+    // The list of what is alike says of each what has just been done, and is of what is there now.
+    const { faces, count } = rows[0];
+    const one = await run(found.asset, "unwrap/share", { faces, only: "all" });
+    const sharedIn = ({ asset: at }: typeof one) =>
+      at.reports["unwrap/find-repeats"].report.groups as RepeatRow[];
+    expect(sharedIn(one)[0].shared).toBe(count - 1);
+    expect(agedBy(describeAsset(one.asset), "unwrap/find-repeats")).toBe(null);
+    const none = await run(one.asset, "unwrap/share", { faces, only: "none" });
+    expect(sharedIn(none)[0].shared).toBe(0);
+    const anew = await run(none.asset, "unwrap/pack", { rounds: 1 });
+    expect(agedBy(describeAsset(anew.asset), "unwrap/find-repeats")).toBe(
+      "UVs changed since",
+    );
     // Every corner of a copy lies on a corner of what it shares.
     const own = new Set<string>();
     const copies: string[] = [];

@@ -6,6 +6,7 @@ export class SheetOptions implements SheetWishes {
   @field({
     kind: "integer",
     label: "Sheet",
+    brief: "sheetSize",
     help: "Width of the sheet; 0 takes the brief's.",
     unit: "px",
     min: 0,
@@ -17,6 +18,7 @@ export class SheetOptions implements SheetWishes {
   @field({
     kind: "integer",
     label: "Padding",
+    brief: "padding",
     help: "Free texels round every island; −1 takes the brief's.",
     unit: "px",
     min: -1,
@@ -38,6 +40,7 @@ export class SheetOptions implements SheetWishes {
   @field({
     kind: "integer",
     label: "Margin",
+    empty: "half the padding",
     help: "Free texels along the border of the sheet; −1 for half the padding.",
     unit: "px",
     min: -1,
@@ -49,6 +52,7 @@ export class SheetOptions implements SheetWishes {
   @field({
     kind: "number",
     label: "Texel density",
+    empty: "the brief's",
     help: "Texels per metre; −1 takes the brief's, 0 as many as fit.",
     unit: "texels/m",
     min: -1,

@@ -11,6 +11,7 @@ class StackStripsOptions extends IslandOptions {
   @field({
     kind: "number",
     label: "Repeats every",
+    empty: "as dense as it is",
     help: "Length on the model after which the texture repeats, metres; 0 keeps the strips' own density.",
     unit: "m",
     min: 0,
@@ -32,6 +33,7 @@ class StackStripsOptions extends IslandOptions {
   @field({
     kind: "number",
     label: "Column width",
+    empty: "as wide as it is",
     help: "Width of the column as a share of the sheet; 0 keeps the strips as wide as they are.",
     min: 0,
     max: 1,

@@ -11,10 +11,12 @@ import {
   torus,
   tubeMesh,
 } from "../../tests/shapes";
+import { fishCrate } from "../../demo/fish-crate";
+import type { Asset } from "../asset/asset";
 import { createAsset, createPart } from "../asset/asset";
 import { hardAbove } from "../mesh/hard-angle";
 import type { Mesh } from "../mesh/mesh";
-import { keepFaces } from "../mesh/mesh";
+import { keepFaces, meshFromTriangles } from "../mesh/mesh";
 import { plainContext } from "../operation";
 import { findOperation } from "../operations";
 import { reduceTogether } from "../asset/reduce-meshes";
@@ -421,4 +423,60 @@ describe("pack only", () => {
       runOperation(findOperation("unwrap/pack"), asset, {}, plainContext()),
     ).rejects.toThrow(/unwrap first/);
   });
+});
+
+it("deals islands out over several tiles at one density, as dense as all of them go", async () => {
+  const run = async (asset: Asset, id: string, options: object) =>
+    runOperation(findOperation(id), asset, options, plainContext());
+  const crate = await run(fishCrate(), "reduce/to-budget", {
+    triangles: 700,
+    measure: false,
+  });
+  const laid = await run(crate.asset, "unwrap/unwrap", {
+    size: 512,
+    rounds: 1,
+  });
+  for (const tiles of [2, 5]) {
+    const { report } = await run(laid.asset, "unwrap/pack", {
+      ...{ size: 512, rounds: 1, tiles },
+    });
+    expect(report).toMatchObject({ tiles, overlap: 0, flipped: 0 });
+    expect(report.fill).toBeGreaterThan(0.6);
+    expect(Number(report.densityMax) / Number(report.densityMin)).toBeLessThan(
+      1.05,
+    );
+  }
+});
+
+it("counts a triangle without area as turned over where it covers texels the wrong way round", () => {
+  const mesh = meshFromTriangles(
+    new Float32Array([0, 0, 0, 1, 0, 0, 2, 0, 0, 1, 1, 0]),
+    new Uint32Array([0, 1, 2, 0, 2, 3]),
+  );
+  const sheet = { width: 64, height: 64 };
+  const flippedAt = (u: number, v: number) =>
+    measureUnwrap(
+      [
+        {
+          ...mesh,
+          uvs: new Float32Array([
+            0,
+            0.2,
+            u,
+            v,
+            1,
+            0.2,
+            0,
+            0.2,
+            1,
+            0.2,
+            0.5,
+            0.9,
+          ]),
+        },
+      ],
+      sheet,
+    ).flipped;
+  expect(flippedAt(0.5, 0.2)).toBe(0);
+  expect(flippedAt(0.5, 0.7)).toBe(1);
 });

@@ -2,6 +2,7 @@ import type { Asset } from "../asset/asset";
 import { chosenParts, requireMeshes } from "../asset/asset";
 import { carryMarks } from "../asset/carry";
 import { gameMeshes, withGameMeshes } from "../asset/parts";
+import { INPUTS } from "../asset/stale";
 import { MissingInputError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { seamsFromUvs } from "../mesh/seams-from-uvs";
@@ -11,6 +12,7 @@ import { packAsset } from "./pack-asset";
 import { followed } from "./pack-meshes";
 import { PackOptions } from "./pack-options";
 import { reportUnwrap } from "./report";
+import { borderSeams } from "./seams/border-seams";
 import type { SeenFrom } from "./seams/exposure";
 import { SEEN_FROM } from "./seams/exposure";
 import type { Sheet } from "./sheet";
@@ -34,6 +36,7 @@ class UnwrapOptions extends PackOptions {
   @field({
     kind: "integer",
     label: "Islands at most",
+    empty: "as many as needed",
     help: "Lets islands stretch more until there are so few; 0 for as few as the stretch allows.",
     min: 0,
     max: 10000,
@@ -73,6 +76,22 @@ class UnwrapOptions extends PackOptions {
 
   @field({
     kind: "flag",
+    label: "Seams where materials meet",
+    help: "UVs part where materials do; an engine parts vertices there anyhow.",
+    folded: true,
+  })
+  atMaterials = true;
+
+  @field({
+    kind: "flag",
+    label: "Seams where IDs meet",
+    help: "UVs part where IDs do, so that no texel lies between two of them.",
+    folded: true,
+  })
+  atIds = false;
+
+  @field({
+    kind: "flag",
     label: "Symmetric",
     help: "Seams of symmetric parts lie alike on both sides.",
     folded: true,
@@ -108,6 +127,11 @@ export const unwrapParts = defineOperation({
   runs: "heavy",
   takes: "game",
   makesResult: true,
+  madeFrom: ({ atMaterials, atIds }) => [
+    ...INPUTS.unwrap,
+    ...(atMaterials ? (["game materials"] as const) : []),
+    ...(atIds ? (["game IDs"] as const) : []),
+  ],
   Options: UnwrapOptions,
   run(asset, options, context) {
     requireMeshes(asset, "game");
@@ -128,7 +152,7 @@ export const unwrapParts = defineOperation({
         hide: options.hide,
         from: options.from,
         symmetric: options.symmetric,
-        keep: meshes.map((mesh) => keptSeams(mesh, options.keep)),
+        keep: meshes.map((mesh) => givenSeams(mesh, options)),
       },
       spanOf(context, 0, 0.55),
     );
@@ -169,7 +193,17 @@ export const unwrapParts = defineOperation({
   },
 });
 
-/** Corners at whose edges UVs part whatever else is found. */
+/** Corners at whose edges UVs part whatever else is found: seams that are kept, and borders. */
+function givenSeams(mesh: Mesh, options: UnwrapOptions): Uint8Array | null {
+  const marks = borderSeams(mesh, {
+    hard: false,
+    materials: options.atMaterials,
+    ids: options.atIds,
+  });
+  keptSeams(mesh, options.keep)?.forEach((mark, c) => (marks[c] |= mark));
+  return marks.some((mark) => mark) ? marks : null;
+}
+
 function keptSeams(mesh: Mesh, keep: KeepSeams): Uint8Array | null {
   if (keep === "all")
     return mesh.seams ?? (mesh.uvs ? seamsFromUvs(mesh, mesh.uvs) : null);

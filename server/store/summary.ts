@@ -4,7 +4,7 @@ import type { StageState } from "../../core/asset/stale";
 import { standingOf } from "../../core/asset/stale";
 
 /** Raised whenever `summaryOf` says something else of the same document: older ones are made anew at start. */
-export const SUMMARY_VERSION = 1;
+export const SUMMARY_VERSION = 2;
 
 /** What the list of assets shows of one, kept beside it so that the list reads no document. */
 export interface Summary {

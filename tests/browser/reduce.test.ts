@@ -84,7 +84,12 @@ afterAll(async () => {
 
 describe("the budget", () => {
   it("is reduced to, with the figures of judging", async () => {
-    await fill(page, "Triangles (0: brief)", "1500");
+    const placeholder = await page.$eval(
+      "#reduce-to-budget-triangles",
+      (input) => (input as HTMLInputElement).placeholder,
+    );
+    expect(placeholder).toMatch(/^[\d\u2009]+ from the brief$/);
+    await fill(page, "Triangles", "1500");
     await press(page, "Reduce to the budget");
     const document = await until((each) => triangles(each) > 0);
     expect(triangles(document)).toBeLessThanOrEqual(1500);
@@ -229,7 +234,7 @@ describe("shapes and details", () => {
 describe("a single part and clinging", () => {
   it("drags the curve of one part and gives it a budget of its own", async () => {
     await page.keyboard.press("Escape");
-    await fill(page, "Triangles (0: brief)", "900");
+    await fill(page, "Triangles", "900");
     await press(page, "Reduce to the budget");
     await until(
       (each) =>
@@ -286,7 +291,7 @@ describe("a single part and clinging", () => {
     await runUnfolded("Cling to the source");
     await until((each) => each.reports["reduce/cling"] !== undefined);
     await fill(page, "Offset", "0");
-    await fill(page, "Reach (0: any)", "1");
+    await fill(page, "Reach", "1");
     await runUnfolded("Cling to the source");
     await shows(page, "found no source within reach");
     const left = (each: AssetDocument) =>
@@ -301,7 +306,7 @@ describe("a single part and clinging", () => {
 describe("comparing", () => {
   it("lays one over the other, lets them take turns, and shows both as a game would", async () => {
     await page.keyboard.press("Escape");
-    await fill(page, "Triangles (0: brief)", "900");
+    await fill(page, "Triangles", "900");
     await press(page, "Reduce to the budget");
     await until(
       (each) => each.results.reduce?.operation === "reduce/to-budget",

@@ -524,6 +524,10 @@ describe("intake", () => {
       { name: "pot HD", mesh: moved(sphere(20, 20), 3, 0, 0) },
     ]);
     await pick("[aria-labelledby=bring-role]", "game meshes");
+    const joining = await page.$("[aria-labelledby=bring-join]");
+    expect(await joining!.evaluate((each) => each.getAttribute("role"))).toBe(
+      "switch",
+    );
     const games = join(app.data, "games.obj");
     writeFileSync(
       games,
@@ -619,6 +623,11 @@ describe("intake", () => {
     await give("Reference pictures", path);
     await until(({ document }) => document.references.length === 1);
     await shows(page, "front.png");
+    const up = "[aria-label='up of front.png, m']";
+    await page.click(up, { count: 3 });
+    await page.keyboard.type("0.25");
+    await page.keyboard.press("Tab");
+    await until(({ document }) => document.references[0].at[1] === 0.25);
     await press(page, "Remove");
     await until(({ document }) => document.references.length === 0);
   });
@@ -648,6 +657,27 @@ describe("intake", () => {
     await pick("[aria-label='Part to bring over']", "box");
     await press(page, "Bring it over");
     await until(({ document }) => document.parts.length === before + 1);
+  });
+
+  it("chooses and hides all parts that are listed, at once", async () => {
+    await pick("[aria-label='Which parts to list']", "baked only");
+    await shows(page, "Choose all");
+    const rows = () =>
+      page.$$eval(".ledger tbody tr", (found) =>
+        found.map((row) => [
+          row.classList.contains("p-datatable-row-selected"),
+          row.querySelector(".part.off") !== null,
+        ]),
+      );
+    const count = (await rows()).length;
+    expect(count).toBeGreaterThan(1);
+    await press(page, "Choose all");
+    expect((await rows()).every(([chosen]) => chosen)).toBe(true);
+    await press(page, "Hide all");
+    expect((await rows()).every(([, off]) => off)).toBe(true);
+    await press(page, "Show all");
+    expect((await rows()).some(([, off]) => off)).toBe(false);
+    await pick("[aria-label='Which parts to list']", "all parts");
   });
 });
 

@@ -88,7 +88,7 @@ beforeAll(async () => {
     (document.activeElement as HTMLElement | null)?.blur(),
   );
   await page.keyboard.press("3");
-  await fill(page, "Triangles (0: brief)", "900");
+  await fill(page, "Triangles", "900");
   await press(page, "Reduce to the budget");
   await until((document) => document.parts.every((part) => part.game));
   await page.keyboard.press("5");

@@ -1,17 +1,42 @@
 import { parseArgs } from "node:util";
+import { newTally, runMonkey } from "../monkey/monkey";
 import { torture } from "./torture";
 
-/** `npm run torture -- --minutes 10 --seeds 1,2,3`: attacks store and queue, and prints what came of it. */
+/**
+ * `npm run torture -- --minutes 10 --seeds 1,2,3`: attacks store and queue, and prints what came of it; with `--monkey`
+ * calls operations at random from each seed on instead, and prints what did not hold.
+ */
 const { values } = parseArgs({
   options: {
     minutes: { type: "string", default: "10" },
     seeds: { type: "string", default: "1,2,3" },
     commands: { type: "string", default: "120" },
     json: { type: "boolean", default: false },
+    monkey: { type: "boolean", default: false },
   },
 });
 let failed = false;
-for (const seed of values.seeds.split(",").map(Number)) {
+
+/** Sequences of rising seeds, for some minutes. */
+async function letMonkeyLoose(first: number): Promise<void> {
+  const tally = newTally();
+  const end = Date.now() + 60_000 * Number(values.minutes);
+  let seed = first;
+  while (Date.now() < end) await runMonkey(seed++, 12, tally);
+  failed ||= tally.found.length > 0;
+  process.stdout.write(
+    `seeds ${first} to ${seed - 1}: ${tally.calls} calls, ${tally.found.length} that did not hold\n`,
+  );
+  for (const { seed: of, call, operation, options, wrong } of tally.found)
+    process.stdout.write(
+      `  seed ${of}, call ${call}: ${operation} ${JSON.stringify(options)}: ${wrong}\n`,
+    );
+}
+
+if (values.monkey)
+  for (const seed of values.seeds.split(",").map(Number))
+    await letMonkeyLoose(seed);
+for (const seed of values.monkey ? [] : values.seeds.split(",").map(Number)) {
   const found = await torture(
     seed,
     60 * Number(values.minutes),

@@ -1,5 +1,5 @@
 import type { Finding } from "../../components/figures";
-import { length, spaced } from "../../components/figures";
+import { length, spaced, volume } from "../../components/figures";
 import type { BenchPlan } from "../bench";
 import { hasGame, hasSource, numbersOf } from "../bench";
 
@@ -25,7 +25,7 @@ export const collide: BenchPlan = {
         state: hulls > asset.document.brief.hulls ? "bad" : "good",
       },
       { label: "Vertices", value: spaced(n("vertices")) },
-      { label: "Volume added", value: `${n("added").toFixed(2)} l` },
+      { label: "Volume added", value: volume(n("added")) },
       {
         label: "Volume, of the meshes'",
         value: n("volumeRatio")
@@ -33,6 +33,7 @@ export const collide: BenchPlan = {
           : "open meshes",
       },
       { label: "Stands off at most", value: length(n("maxDistance")) },
+      { label: "Stands out of them", value: length(n("outside")) },
     ];
   },
   findings(asset, result): Finding[] {

@@ -95,7 +95,7 @@ function look() {
         <button
           class="link-action"
           :disabled="workshop.locked"
-          @click="workshop.run('unwrap/split-at-hard', {})"
+          @click="workshop.run('unwrap/split-at', {})"
         >
           Split
         </button>

@@ -7,31 +7,41 @@ import { useWorkshop } from "../../stores/workshop";
 /** One row a material; a change is kept when the handle is let go. */
 const workshop = useWorkshop();
 const view = useView();
-type Row = Pick<SurfaceLook, "material" | "colour" | "roughness" | "metalness">;
+type Row = Pick<
+  SurfaceLook,
+  "material" | "colour" | "roughness" | "metalness"
+> & { opacity: number };
+/** How every material looks, as it is kept. */
+function rowsNow(): Row[] {
+  const { parts, looks: kept } = workshop.asset!.document;
+  const names = new Set(
+    parts.flatMap(
+      (part) => part.game?.materials ?? part.source?.materials ?? [],
+    ),
+  );
+  return [...names].map((material) => {
+    const {
+      colour = "#b8b2a6",
+      roughness = 0.6,
+      metalness = 0,
+      opacity = 1,
+    } = kept.find((look) => look.material === material) ?? {};
+    return { material, colour, roughness, metalness, opacity };
+  });
+}
 const looks = ref<Row[]>([]);
 watch(
   () => workshop.asset?.revision,
-  () => {
-    const { parts, looks: kept } = workshop.asset!.document;
-    const names = [
-      ...new Set(
-        parts.flatMap(
-          (part) => part.game?.materials ?? part.source?.materials ?? [],
-        ),
-      ),
-    ];
-    looks.value = names.map((material) => {
-      const {
-        colour = "#b8b2a6",
-        roughness = 0.6,
-        metalness = 0,
-      } = kept.find((look) => look.material === material) ?? {};
-      return { material, colour, roughness, metalness };
-    });
-  },
+  () => (looks.value = rowsNow()),
   { immediate: true },
 );
-const keep = (look: Row) => void workshop.run("finish/look", { ...look });
+const SLIDERS = ["roughness", "metalness", "opacity"] as const;
+/** A slider that is only passed by the keyboard changes nothing. */
+function keep(look: Row) {
+  const kept = rowsNow().find(({ material }) => material === look.material);
+  if (JSON.stringify(kept) !== JSON.stringify(look))
+    void workshop.run("finish/look", { ...look });
+}
 </script>
 
 <template>
@@ -45,29 +55,18 @@ const keep = (look: Row) => void workshop.run("finish/look", { ...look });
         @change="keep(look)"
       />
       <b>{{ look.material }}</b>
-      <label
-        ><span>roughness</span
+      <label v-for="what in SLIDERS" :key="what"
+        ><span>{{ what }}</span
         ><Slider
-          v-model="look.roughness"
+          v-model="look[what]"
           :min="0"
           :max="1"
           :step="0.01"
           :disabled="workshop.locked"
-          :aria-label="`roughness of ${look.material}`"
+          :aria-label="`${what} of ${look.material}`"
           @slideend="keep(look)"
-        /><span class="mono">{{ look.roughness.toFixed(2) }}</span></label
-      >
-      <label
-        ><span>metalness</span
-        ><Slider
-          v-model="look.metalness"
-          :min="0"
-          :max="1"
-          :step="0.01"
-          :disabled="workshop.locked"
-          :aria-label="`metalness of ${look.material}`"
-          @slideend="keep(look)"
-        /><span class="mono">{{ look.metalness.toFixed(2) }}</span></label
+          @keyup="keep(look)"
+        /><span class="mono">{{ look[what].toFixed(2) }}</span></label
       >
     </div>
     <label class="light"

@@ -2,6 +2,7 @@
 import Button from "primevue/button";
 import InputText from "primevue/inputtext";
 import Select from "primevue/select";
+import ToggleSwitch from "primevue/toggleswitch";
 import { useWorkshop } from "../../stores/workshop";
 
 /** Choosing files, and how to read them; files dropped on the page come the same way. */
@@ -72,6 +73,12 @@ onBeforeUnmount(() => window.removeEventListener("arnik-files", dropped));
         class="mono"
         :aria-labelledby="`bring-${field.name}`"
       />
+      <ToggleSwitch
+        v-else-if="field.kind === 'flag'"
+        v-model="options[field.name] as boolean"
+        class="switch"
+        :aria-labelledby="`bring-${field.name}`"
+      />
       <Select
         v-else
         v-model="options[field.name]"
@@ -98,5 +105,8 @@ onBeforeUnmount(() => window.removeEventListener("arnik-files", dropped));
   grid-template-columns: 1fr 150px;
   align-items: center;
   gap: 8px;
+}
+.switch {
+  justify-self: end;
 }
 </style>

@@ -13,6 +13,12 @@ const PLANES = [
   { value: "side", label: "side" },
   { value: "top", label: "lying" },
 ];
+/** Where the middle of its lower edge stands, metres. */
+const AXES = [
+  { name: "x", label: "right" },
+  { name: "y", label: "up" },
+  { name: "z", label: "front" },
+];
 function chosen() {
   const files = [...(picker.value?.files ?? [])];
   if (files.length) void workshop.send("intake/add-reference", files, {});
@@ -84,6 +90,19 @@ const number = (event: Event) =>
           />
           m</label
         >
+        <span class="place">
+          <label v-for="(axis, k) in AXES" :key="axis.name"
+            >{{ axis.label }}
+            <input
+              type="number"
+              step="0.01"
+              :value="Number(picture.at[k].toFixed(3))"
+              :aria-label="`${axis.label} of ${picture.name}, m`"
+              @change="edit(picture, { [axis.name]: number($event) })"
+            />
+          </label>
+          m
+        </span>
         <label class="fade"
           >opacity
           <input
@@ -132,8 +151,28 @@ label {
   justify-content: flex-end;
   font-size: 12.5px;
 }
+.place,
 .fade {
   grid-column: 1 / -1;
+}
+.place {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+  justify-content: space-between;
+  font-size: 12.5px;
+}
+.place label {
+  gap: 4px;
+}
+/* Without the arrows, whose width the digits need. */
+.place input[type="number"] {
+  width: 56px;
+  padding-inline: 4px;
+  appearance: textfield;
+}
+.place input::-webkit-inner-spin-button {
+  display: none;
 }
 .fade input {
   flex: 1;

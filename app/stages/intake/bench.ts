@@ -1,5 +1,5 @@
 import type { UnlikelySize } from "../../../core/intake/likely-size";
-import { unlikelySize } from "../../../core/intake/likely-size";
+import { coarseStep, unlikelySize } from "../../../core/intake/likely-size";
 import {
   extents,
   length as metres,
@@ -24,6 +24,24 @@ function sizeRow({ size, along, unit, factor }: UnlikelySize): Finding {
       options: { factor },
     },
   };
+}
+
+/** Warns of coordinates that have few digits left for the shape. */
+function stepRow(size: number, farthest: number): Finding[] {
+  const step = coarseStep(size, farthest);
+  return step === null
+    ? []
+    : [
+        {
+          tone: "warn",
+          text: `it lies ${metres(farthest)} from the origin: coordinates there come in steps of ${metres(step)}, few across ${metres(size)}. Move it, and better do so where it was made`,
+          mend: {
+            label: "Move to the origin",
+            operation: "intake/scale",
+            options: { ground: true },
+          },
+        },
+      ];
 }
 
 export const intake: BenchPlan = {
@@ -71,9 +89,11 @@ export const intake: BenchPlan = {
       offset: number;
       sizeRatio: number;
     }[];
-    const unlikely = unlikelySize((report.sizeMetres ?? []) as number[]);
+    const sizes = (report.sizeMetres ?? []) as number[];
+    const unlikely = unlikelySize(sizes);
     return [
       ...(unlikely ? [sizeRow(unlikely)] : []),
+      ...stepRow(Math.max(0, ...sizes), Number(report.farthestMetres ?? 0)),
       ...off
         .filter(({ part }) => present.has(part))
         .map(({ part, offset, sizeRatio }): Finding => ({

@@ -8,6 +8,7 @@ import {
   Tooltip,
 } from "chart.js";
 import { length, spaced } from "../../components/figures";
+import AgedNote from "../../components/AgedNote.vue";
 import OperationForm from "../../components/OperationForm.vue";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
@@ -196,18 +197,20 @@ watch([parts, () => view.dark], () => void nextTick(draw));
           {{ level < 0 ? "by distance" : level }}
         </button>
       </div>
-      <ul>
-        <li v-for="each in levels" :key="each.level">
-          <span
-            >level {{ each.level }}, from
-            <b class="mono">{{ length(each.distance) }}</b></span
-          >
-          <span class="mono"
-            >{{ spaced(each.triangles) }} · {{ Math.round(each.screenSize) }} px
-            high</span
-          >
-        </li>
-      </ul>
+      <AgedNote report="reduce/levels">
+        <ul>
+          <li v-for="each in levels" :key="each.level">
+            <span
+              >level {{ each.level }}, from
+              <b class="mono">{{ length(each.distance) }}</b></span
+            >
+            <span class="mono"
+              >{{ spaced(each.triangles) }} ·
+              {{ Math.round(each.screenSize) }} px high</span
+            >
+          </li>
+        </ul>
+      </AgedNote>
       <p v-if="view.preview && view.level" class="muted" role="status">
         level {{ view.preview.level }} shown,
         {{ spaced(view.preview.triangles) }} triangles

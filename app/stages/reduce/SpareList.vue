@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Spare } from "../../../core/reduce/leave-out";
+import AgedNote from "../../components/AgedNote.vue";
 import { percent, spaced } from "../../components/figures";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
@@ -38,12 +39,12 @@ function leave(of: { part: string; faces: string }, on: boolean) {
 </script>
 
 <template>
-  <div class="spares">
-    <p v-if="spares && !spares.length" class="muted">
+  <AgedNote v-if="spares" class="spares" report="reduce/find-spares">
+    <p v-if="!spares.length" class="muted">
       Nothing was found that costs triangles and is not needed. Unseen faces are
       known once Survey has looked from outside.
     </p>
-    <ul v-else-if="spares">
+    <ul v-else>
       <li v-for="spare in spares" :key="spare.part + spare.kind + spare.faces">
         <button class="link-action" @click="choose(spare)">
           {{ spare.part }}
@@ -65,7 +66,7 @@ function leave(of: { part: string; faces: string }, on: boolean) {
         </button>
       </li>
     </ul>
-  </div>
+  </AgedNote>
 </template>
 
 <style scoped>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { BothWays } from "../../../core/reduce/leave-out";
+import AgedNote from "../../components/AgedNote.vue";
 import { length, percent, spaced } from "../../components/figures";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
@@ -34,7 +35,7 @@ function bakeOnly(detail: BothWays) {
 </script>
 
 <template>
-  <div v-if="details.length" class="tried">
+  <AgedNote v-if="details.length" class="tried" report="reduce/try-both">
     <table v-for="detail in details" :key="detail.part + detail.faces">
       <caption>
         {{
@@ -88,7 +89,7 @@ function bakeOnly(detail: BothWays) {
         Bake only: {{ detail.part }}
       </button>
     </div>
-  </div>
+  </AgedNote>
 </template>
 
 <style scoped>

@@ -5,7 +5,9 @@ import {
   createPart,
 } from "../../../core/asset/asset";
 import type { StageResult } from "../../../core/asset/asset";
+import { inputsOf } from "../../../core/asset/stale";
 import { plainContext } from "../../../core/operation";
+import { JUDGED, judgeAsset } from "../../../core/reduce/judge";
 import { findOperation } from "../../../core/operations";
 import { describe as documentOf, runOperation } from "../../../core/route";
 import { cube } from "../../../tests/shapes";
@@ -19,6 +21,7 @@ const NAMES = ["kept", "dropped", "source only"];
 function state(
   report: object | null,
   survey: object | null = null,
+  toldOf: Record<string, string> = {},
 ): AssetState {
   const asset = createAsset(
     "set",
@@ -32,6 +35,7 @@ function state(
     report: { ...own },
     headline: "",
     madeFrom: {},
+    toldOf,
   });
   const document = documentOf({
     ...asset,
@@ -60,8 +64,23 @@ it("says of parts that were worked and got nothing that they are too small, with
   });
 });
 
+/** What a survey foresaw of the budget that `state` has. */
+const FORESEEN = {
+  knee: 400,
+  breaking: ["dropped"],
+  kneeFor: 100,
+};
+
+it("tells no more what Survey foresaw once that hangs on something else, and of another budget only the knee", () => {
+  const painted = { "painted density": "other" };
+  expect(rowsOf(state(null, FORESEEN, painted))).toEqual([]);
+  const [row] = rowsOf(state(null, { ...FORESEEN, kneeFor: 90 }));
+  expect(row.text).toContain("400");
+  expect(row).not.toHaveProperty("parts");
+});
+
 it("says what Survey foresaw until something is reduced, and three mends for it", () => {
-  const survey = { knee: 400, breaking: ["dropped", "gone since"] };
+  const survey = { ...FORESEEN, breaking: ["dropped", "gone since"] };
   const [row, ...rest] = rowsOf(state(null, survey));
   expect(rest).toEqual([]);
   expect(row.text).toContain("those of 1 part here, and the budget is 100");
@@ -88,7 +107,7 @@ it("says after reducing what broke, and what another brief would break", () => {
 });
 
 it("takes parts that have got shapes since for seen to", () => {
-  const at = state(null, { knee: 400, breaking: ["dropped"] });
+  const at = state(null, FORESEEN);
   const shaped = {
     document: {
       ...at.document,
@@ -163,4 +182,44 @@ it("raises a budget under the knee with what else was chosen", () => {
     operation: "reduce/to-budget",
     options: { symmetry: "find", triangles: 700 },
   });
+});
+
+it("tells how far meshes are off only as long as they are those that were judged", () => {
+  const asset = createAsset("set", [
+    createPart("kept", 0, { source: cube(), game: cube() }),
+  ]);
+  const report = { ...judgeAsset(asset), triangles: 12, budget: 100 };
+  const result: StageResult = {
+    operation: "reduce/to-budget",
+    options: {},
+    report,
+    headline: "",
+    madeFrom: {},
+    toldOf: inputsOf(JUDGED, documentOf(asset)),
+  };
+  const labels = (at: typeof asset, results = { reduce: result }) => {
+    const document = documentOf({ ...at, results });
+    return reduce
+      .figures({ document } as AssetState, result, [])
+      .map(({ label, value }) => `${label}: ${value}`);
+  };
+  expect(labels(asset).join()).toContain("Distance, rms");
+  const stretched = {
+    ...cube(),
+    positions: cube().positions.map((x) => 2 * x),
+  };
+  const byHand = {
+    ...asset,
+    parts: asset.parts.map((part) => ({ ...part, game: stretched })),
+  };
+  expect(labels(byHand)).toContain("Distance: not judged as it is");
+  expect(labels(byHand).join()).not.toContain("rms");
+  // Judging it again is told in the place of what reducing measured.
+  const judged = {
+    ...result,
+    report: { ...judgeAsset(byHand) },
+    madeFrom: inputsOf(JUDGED, documentOf(byHand)),
+  };
+  const again = { ...byHand, reports: { "reduce/judge": judged } };
+  expect(labels(again).join()).toContain("Distance, rms");
 });

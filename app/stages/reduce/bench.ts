@@ -4,10 +4,13 @@ import { tooSmallWords } from "../../../core/asset/too-small";
 import type { UnbrokenCounts } from "../../../core/reduce/broken-words";
 import { unbrokenWords } from "../../../core/reduce/broken-words";
 import type { ClingFinding } from "../../../core/reduce/cling";
-import type { Finding } from "../../components/figures";
+import type { FigureRow, Finding } from "../../components/figures";
+import type { Judgement } from "../../../core/reduce/judge";
+import { agedBy } from "../../../core/asset/stale";
 import type { BenchPlan } from "../bench";
 import { needSource, numbersOf } from "../bench";
-import { kneeRows, lastOptions } from "../knee-row";
+import { judgementOf } from "./figures";
+import { foreseenRows, kneeRows, lastOptions } from "../knee-row";
 import type { AssetState } from "../../stores/types";
 import type { Place } from "../../view/messages";
 
@@ -39,47 +42,21 @@ export const reduce: BenchPlan = {
     { title: "Levels of detail", operations: ["reduce/levels"] },
   ],
   missing: needSource,
-  figures(asset, { report }) {
-    const n = numbersOf(report);
-    const budget = asset.document.brief.triangles;
+  figures({ document }, { report }) {
+    const triangles = document.parts.reduce(
+      (sum, { game }) => sum + (game?.triangles ?? 0),
+      0,
+    );
+    const budget = document.brief.triangles;
     return [
       {
         label: "Triangles",
-        value: spaced(n("triangles")),
+        value: spaced(triangles),
         limit: `≤ ${spaced(budget)}`,
-        state: n("triangles") > budget ? "bad" : "good",
+        state: triangles > budget ? "bad" : "good",
       },
-      {
-        label: "Distance, rms",
-        value: length(n("rms") * n("diagonal")),
-        limit: `${percent(n("rms"), 3)} of the diagonal`,
-      },
-      {
-        label: "Distance, largest",
-        value: length(n("max") * n("diagonal")),
-        limit: percent(n("max"), 2),
-      },
-      {
-        label: "Normals, mean",
-        value: `${n("normalMean").toFixed(1)}°`,
-        limit: `95 %: ${n("normal95").toFixed(1)}°`,
-      },
-      {
-        label: "Silhouette",
-        value: percent(n("silhouetteMean"), 2),
-        limit: `worst ${percent(n("silhouetteMax"), 2)}`,
-      },
-      {
-        label: "Slivers",
-        value: percent(n("slivers"), 2),
-        limit: "≤ 2 %",
-        state: n("slivers") > 0.02 ? "warn" : "good",
-      },
-      { label: "Unevenness", value: n("unevenness").toFixed(2) },
-      ...(report.quads === undefined
-        ? []
-        : [{ label: "Quads", value: percent(n("quads"), 1) }]),
-      { label: "Time", value: `${n("seconds").toFixed(1)} s` },
+      ...judgedRows(judgementOf(document)),
+      { label: "Time", value: `${Number(report.seconds ?? 0).toFixed(1)} s` },
     ];
   },
   findings(asset) {
@@ -105,7 +82,9 @@ export const reduce: BenchPlan = {
           options: { parts: [part.name] },
         },
       }));
-    const report = asset.document.reports["reduce/cling"]?.report ?? {};
+    const report = agedBy(asset.document, "reduce/cling")
+      ? {}
+      : (asset.document.reports["reduce/cling"]?.report ?? {});
     return [
       ...promiseRows(asset, made),
       ...dropped,
@@ -116,6 +95,44 @@ export const reduce: BenchPlan = {
   },
 };
 
+/** How well the game meshes stand for their sources; that nobody knows once either has changed. */
+function judgedRows(judged: Partial<Judgement> | null): FigureRow[] {
+  if (!judged) return [{ label: "Distance", value: "not judged as it is" }];
+  const n = numbersOf(judged as Record<string, unknown>);
+  return [
+    {
+      label: "Distance, rms",
+      value: length(n("rms") * n("diagonal")),
+      limit: `${percent(n("rms"), 3)} of the diagonal`,
+    },
+    {
+      label: "Distance, largest",
+      value: length(n("max") * n("diagonal")),
+      limit: percent(n("max"), 2),
+    },
+    {
+      label: "Normals, mean",
+      value: `${n("normalMean").toFixed(1)}°`,
+      limit: `95 %: ${n("normal95").toFixed(1)}°`,
+    },
+    {
+      label: "Silhouette",
+      value: percent(n("silhouetteMean"), 2),
+      limit: `worst ${percent(n("silhouetteMax"), 2)}`,
+    },
+    {
+      label: "Slivers",
+      value: percent(n("slivers"), 2),
+      limit: "≤ 2 %",
+      state: n("slivers") > 0.02 ? "warn" : "good",
+    },
+    { label: "Unevenness", value: n("unevenness").toFixed(2) },
+    ...("quads" in judged
+      ? [{ label: "Quads", value: percent(n("quads"), 1) }]
+      : []),
+  ];
+}
+
 interface ToBudget {
   failed?: string;
   budget?: number;
@@ -124,15 +141,16 @@ interface ToBudget {
   hidden?: { part: string; triangles: number }[];
   tooSmall?: TooSmallCounts & { places: Spot[] };
   unbroken?: UnbrokenCounts;
+  /** Parts that even quads could not be laid over. */
+  asTriangles?: string[];
   parts?: { part: string; curve: object | null }[];
 }
 
 /** That shapes break: under the budget that was worked to, and under the brief's that is to be. */
 function breakingRows(asset: AssetState, report: ToBudget): Finding[] {
-  const { brief, results } = asset.document;
+  const { brief } = asset.document;
   const { budget, knee } = report;
-  if (budget === undefined)
-    return kneeRows(asset, results.survey?.report ?? {}, brief.triangles, null);
+  if (budget === undefined) return foreseenRows(asset);
   return [
     ...kneeRows(asset, report, budget, "reduce/to-budget"),
     ...(brief.triangles === budget
@@ -146,9 +164,15 @@ const hiddenNames = ({ hidden = [] }: ToBudget) =>
 
 /** What a budget could not keep, what breaks under it, and what gets nothing as nobody sees it. */
 function promiseRows(asset: AssetState, report: ToBudget): Finding[] {
-  const { failed, hidden = [], tooSmall, unbroken } = report;
+  const { failed, hidden = [], tooSmall, unbroken, asTriangles = [] } = report;
   const rows: Finding[] = [];
   if (failed) rows.push({ tone: "bad", text: failed });
+  if (asTriangles.length)
+    rows.push({
+      tone: "note",
+      text: `too small for quads, left as triangles: ${asTriangles.join(", ")}`,
+      parts: asTriangles,
+    });
   rows.push(...breakingRows(asset, report));
   if (hidden.length)
     rows.push({

@@ -1,24 +1,22 @@
+import { changedSince, toldNoLonger } from "../../../core/asset/stale";
 import type { AssetDocument } from "../../../core/asset/document";
 import type { Judgement } from "../../../core/reduce/judge";
 
-/** What is known of how well the game meshes stand for their sources: the newest of judging and reducing. */
+/** What is known of how well the game meshes, as they are, stand for their sources; null once either has changed. */
 export function judgementOf(
-  document: Pick<AssetDocument, "reports" | "results">,
+  document: AssetDocument,
 ): Partial<Judgement> | null {
   const judged = document.reports["reduce/judge"];
-  const reduced = document.results.reduce;
-  const fresh =
-    judged &&
-    (!reduced ||
-      judged.madeFrom["source meshes"] === reduced.madeFrom["source meshes"]);
-  return ((fresh ? judged : reduced)?.report ??
-    null) as Partial<Judgement> | null;
+  if (judged && !changedSince(judged, document).length)
+    return judged.report as Partial<Judgement>;
+  const { reduce } = document.results;
+  return reduce && "rms" in reduce.report && !toldNoLonger(reduce, document)
+    ? (reduce.report as Partial<Judgement>)
+    : null;
 }
 
 /** Ends of the distance map's scale, metres: three times the usual distance. */
-export function farthest(
-  document: Pick<AssetDocument, "reports" | "results">,
-): number {
+export function farthest(document: AssetDocument): number {
   const found = judgementOf(document);
   return found?.rms && found.diagonal ? 3 * found.rms * found.diagonal : 0.001;
 }

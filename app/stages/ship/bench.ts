@@ -1,4 +1,4 @@
-import { spaced } from "../../components/figures";
+import { bytes, spaced } from "../../components/figures";
 import type { FigureRow, Finding } from "../../components/figures";
 import type { BenchPlan } from "../bench";
 import { needGame, numbersOf, verticesRow } from "../bench";
@@ -33,10 +33,10 @@ export const ship: BenchPlan = {
         state: check?.errors ? "bad" : "good",
       },
       { label: "Validator warnings", value: String(check?.warnings ?? 0) },
-      { label: "Archive", value: `${(n("archiveBytes") / 1e6).toFixed(1)} MB` },
+      { label: "Archive", value: bytes(n("archiveBytes")) },
       ...files.map((file) => ({
         label: file.name,
-        value: `${(file.bytes / 1e6).toFixed(2)} MB`,
+        value: bytes(file.bytes),
       })),
     ];
   },

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import Button from "primevue/button";
 import type { UnseenReport } from "../../../core/survey/look-from-outside";
+import AgedNote from "../../components/AgedNote.vue";
 import OperationForm from "../../components/OperationForm.vue";
 import { percent, spaced } from "../../components/figures";
 import { useView } from "../../stores/view";
@@ -78,16 +79,20 @@ watch(
         frees <b class="mono">{{ spaced(unseen.triangles) }}</b> triangles,
         <b class="mono">{{ percent(unseen.share) }}</b> of the sheet
       </p>
-      <ul v-if="candidates.length">
-        <li v-for="each in candidates.slice(0, MOST_LISTED)" :key="each.part">
-          <button @click="view.selected = [each.part]">{{ each.part }}</button>
-          <span class="mono">{{ spaced(each.triangles) }}</span>
-          <span class="mono">{{ percent(each.sheetShare) }}</span>
-        </li>
-        <li v-if="candidates.length > MOST_LISTED" class="muted">
-          and {{ candidates.length - MOST_LISTED }} more parts
-        </li>
-      </ul>
+      <AgedNote v-if="candidates.length" report="survey/unseen">
+        <ul>
+          <li v-for="each in candidates.slice(0, MOST_LISTED)" :key="each.part">
+            <button @click="view.selected = [each.part]">
+              {{ each.part }}
+            </button>
+            <span class="mono">{{ spaced(each.triangles) }}</span>
+            <span class="mono">{{ percent(each.sheetShare) }}</span>
+          </li>
+          <li v-if="candidates.length > MOST_LISTED" class="muted">
+            and {{ candidates.length - MOST_LISTED }} more parts
+          </li>
+        </ul>
+      </AgedNote>
       <Button
         v-if="!previewing"
         severity="secondary"

@@ -3,8 +3,7 @@ import type { AssetDocument } from "../../../core/asset/document";
 import { SETTLE_RULES } from "../../../core/mesh/settle/settle";
 import type { SettleRule } from "../../../core/mesh/settle/settle";
 import type { Floaters } from "../../../core/asset/floaters";
-import { inputsOf } from "../../../core/asset/stale";
-import type { Knee } from "../../../core/asset/knee";
+import { changedSince } from "../../../core/asset/stale";
 import type { Gap } from "../../../core/survey/gaps";
 import type { Mend } from "../../../core/survey/mend";
 import type { PartNoise } from "../../../core/survey/take-noise-out";
@@ -14,7 +13,7 @@ import { counted, length, percent, spaced } from "../../components/figures";
 import type { FigureRow, Finding } from "../../components/figures";
 import type { Place } from "../../view/messages";
 import type { BenchPlan } from "../bench";
-import { kneeRows } from "../knee-row";
+import { foreseenRows } from "../knee-row";
 import { needSource, numbersOf } from "../bench";
 
 /** What a finding is called, and what mends it. */
@@ -343,9 +342,7 @@ export const NOISE = "survey/take-noise-out";
 /** What taking noise out was found to do, where that was tried on the sources as they are. */
 export function triedNoise({ document }: Pick<AssetState, "document">) {
   const tried = document.reports[NOISE];
-  const now = JSON.stringify(inputsOf("survey", document));
-  if (!tried?.report.only || JSON.stringify(tried.madeFrom) !== now)
-    return null;
+  if (!tried?.report.only || changedSince(tried, document).length) return null;
   return {
     parts: (tried.report.parts ?? []) as PartNoise[],
     options: tried.options,
@@ -469,12 +466,7 @@ export const survey: BenchPlan = {
     const list = <T>(name: string) => (report[name] ?? []) as T[];
     const present = new Set(asset.document.parts.map((part) => part.name));
     return [
-      ...kneeRows(
-        asset,
-        report as Partial<Knee>,
-        asset.document.brief.triangles,
-        null,
-      ),
+      ...foreseenRows(asset),
       ...list<FoundDefect>("findings").flatMap((found) =>
         defectRows(
           found,

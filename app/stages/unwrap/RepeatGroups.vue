@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { RepeatRow } from "../../../core/unwrap/find-repeats";
+import AgedNote from "../../components/AgedNote.vue";
 import { percent, spaced } from "../../components/figures";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
@@ -32,7 +33,7 @@ const nameOf = ({ parts }: RepeatRow) =>
 </script>
 
 <template>
-  <div v-if="rows" class="repeats">
+  <AgedNote v-if="rows" class="repeats" report="unwrap/find-repeats">
     <p v-if="!rows.length" class="muted">No two islands are alike.</p>
     <p v-else class="muted">
       Sharing frees <b class="mono">{{ percent(Number(report!.freed)) }}</b> of
@@ -64,7 +65,7 @@ const nameOf = ({ parts }: RepeatRow) =>
         </span>
       </li>
     </ul>
-  </div>
+  </AgedNote>
 </template>
 
 <style scoped>

@@ -1,4 +1,4 @@
-import { percent, spaced } from "../../components/figures";
+import { counted, percent, spaced } from "../../components/figures";
 import type { FigureRow, Finding, Mend } from "../../components/figures";
 import type { UvFault, UvFinding } from "../../../core/unwrap/check";
 import type { BenchPlan } from "../bench";
@@ -14,7 +14,7 @@ export const unwrap: BenchPlan = {
       title: "Seams",
       operations: [
         "unwrap/carry-seams",
-        "unwrap/split-at-hard",
+        "unwrap/split-at",
         "unwrap/join-small",
       ],
     },
@@ -34,6 +34,7 @@ export const unwrap: BenchPlan = {
     },
     { title: "Texels", operations: ["unwrap/give-density"] },
     { title: "Share", operations: ["unwrap/find-repeats", "unwrap/share"] },
+    { title: "Levels", operations: ["unwrap/levels"] },
     { title: "Paint", operations: ["unwrap/template"] },
   ],
   missing: needGame,
@@ -52,7 +53,7 @@ export const unwrap: BenchPlan = {
       },
       {
         label: "Wasted",
-        value: `${spaced((1 - n("fill")) * n("width") * n("height") * tiles.length)} texels`,
+        value: `${percent(1 - n("fill"))} of ${tiles.length > 1 ? `${tiles.length} sheets` : "the sheet"}`,
       },
       {
         label: "Stretch, worst island",
@@ -118,6 +119,20 @@ export const unwrap: BenchPlan = {
           },
         ]
       : [];
+    const bareLevels = asset.document.parts.filter(
+      (part) => !part.repeat && part.levels.some((level) => !level.streams.uvs),
+    );
+    if (bareLevels.length)
+      rows.push({
+        tone: "warn",
+        text: `levels of ${counted(bareLevels.length, "part")} have no UVs: they do not share the first level's`,
+        parts: bareLevels.map((part) => part.name),
+        mend: {
+          label: "Unwrap levels",
+          operation: "unwrap/levels",
+          options: {},
+        },
+      });
     const found = (result?.report.findings ?? []) as UvFinding[];
     const changed = (result?.report.changed ?? []) as {
       part: string;

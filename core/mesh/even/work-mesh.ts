@@ -33,6 +33,9 @@ export interface WorkMesh {
 const CREASE = 50;
 const SHORTEST = 10;
 
+/** Needles would be split into millions: no further once there are so many times the wanted triangles. */
+const MOST_TIMES = 12;
+
 /**
  * Brings a source to about the wanted number of even triangles: collapsed where it is denser, split where it is
  * coarser.
@@ -55,6 +58,7 @@ export function workMesh(
   let triangles = Array.from(soup.triangles);
   for (let round = 0; round < 12; round++) {
     check();
+    if (triangles.length / 3 > MOST_TIMES * wanted) break;
     const next = splitLong(positions, triangles, 1.35 * edge);
     if (!next) break;
     triangles = next;

@@ -1,7 +1,9 @@
 import type { Edges } from "../edges";
 import { buildEdges } from "../edges";
 import type { Mesh } from "../mesh";
-import { createMesh, faceCount, withFaces } from "../mesh";
+import { faceCount, withFaces } from "../mesh";
+import type { MeshArray, StreamName } from "../streams";
+import { mapStreams, ON_CORNERS, ON_EDGES, STREAMS } from "../streams";
 import type { Triangulation } from "../triangulate";
 import { triangulate } from "../triangulate";
 import { Borders } from "./borders";
@@ -13,6 +15,9 @@ interface Between {
   /** 0 at `from`, 1 at `to`. */
   share: number;
 }
+
+/** What is mixed at a corner between others. */
+const BETWEEN = ON_CORNERS.filter((name) => STREAMS[name].between !== "same");
 
 /** Places that a rule names at the most. */
 export const MOST_PLACES = 40;
@@ -210,31 +215,20 @@ export class SettleWork {
       faces,
       at.map((i) => vertices[i]),
     );
-    const marks = (values: Uint8Array | null) =>
-      values &&
-      Uint8Array.from(at, (i) =>
-        this.edges[i] < 0 ? 0 : values[this.edges[i]],
-      );
-    const next = createMesh({
+    const next: Mesh = {
       ...made,
       positions: this.positions,
-      seams: marks(mesh.seams),
-      hard: marks(mesh.hard),
-      creases: marks(mesh.creases),
-      cuts: marks(mesh.cuts),
-    });
+      ...mapStreams(mesh, ON_EDGES, (values) =>
+        Uint8Array.from(at, (i) =>
+          this.edges[i] < 0 ? 0 : values[this.edges[i]],
+        ),
+      ),
+    };
     for (let i = 0; i < corners.length; i++) {
       if (corners[i] < cornerCount) continue;
-      if (next.uvs) next.uvs.set(this.mixed(mesh.uvs!, 2, corners[i]), 2 * i);
-      if (next.colours)
-        next.colours.set(this.mixed(mesh.colours!, 3, corners[i]), 3 * i);
-      if (next.normals) {
-        const n = this.mixed(mesh.normals!, 3, corners[i]);
-        const size = Math.hypot(n[0], n[1], n[2]) || 1;
-        next.normals.set(
-          n.map((x) => x / size),
-          3 * i,
-        );
+      for (const name of BETWEEN) {
+        const values = mesh[name];
+        if (values) this.mixInto(next[name]!, i, values, name, corners[i]);
       }
     }
     return { mesh: next, faces };
@@ -280,11 +274,21 @@ export class SettleWork {
     return corner;
   }
 
-  private mixed(
-    values: Float32Array | Uint8Array,
-    width: number,
+  /** Sets row i to what lies between others there. */
+  private mixInto(
+    into: MeshArray,
+    i: number,
+    values: MeshArray,
+    name: StreamName,
     corner: number,
-  ): number[] {
+  ): void {
+    const { width, between } = STREAMS[name];
+    const row = this.mixed(values, width, corner);
+    const size = between === "unit" ? Math.hypot(...row) || 1 : 1;
+    for (let k = 0; k < width; k++) into[width * i + k] = row[k] / size;
+  }
+
+  private mixed(values: MeshArray, width: number, corner: number): number[] {
     if (corner < this.cornerCount)
       return [...values.subarray(width * corner, width * (corner + 1))];
     const { from, to, share } = this.between[corner - this.cornerCount];
