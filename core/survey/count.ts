@@ -131,6 +131,10 @@ export const countParts = defineOperation({
       findings.push(...found.findings);
       looks.push(found.look);
     });
+    if (!parts.length)
+      throw new MissingInputError(
+        "none of the chosen parts has a source mesh of its own; repeats are surveyed with the part that they repeat",
+      );
     const total = totalOf(parts, findings);
     const defects = findings
       // What reading settled has no place left to look at, and open borders may be meant.

@@ -62,6 +62,20 @@ const lump = () =>
     (a, t) => 0.3 * Math.sin(a + 2 * t) + 0.2 * Math.cos(3 * a) * t,
   );
 
+describe("a survey of chosen parts", () => {
+  it("says so where none of them has a source of its own", async () => {
+    const asset = assetOf({ post: cube() });
+    asset.parts.push(createPart("game only", 1, { game: cube() }));
+    await expect(run("count", asset, { parts: ["game only"] })).rejects.toThrow(
+      "none of the chosen parts has a source mesh",
+    );
+    const { report } = await run("count", asset, {
+      parts: ["game only", "post"],
+    });
+    expect(report).toMatchObject({ parts: 1, shortestEdge: 2, longestEdge: 2 });
+  });
+});
+
 describe("unseen faces", () => {
   const box = assetOf({ box: joined(cube(), scaled(cube(), 0.5)) });
 
