@@ -13,6 +13,8 @@ import type {
 } from "../core/operation";
 import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
+import type { RouteStep } from "../core/run-route";
+import { runStep } from "../core/run-route";
 import type { ShippedFile } from "../core/ship/ship";
 import { threadLanes } from "../host/lanes";
 import { CallFiles } from "./files";
@@ -75,16 +77,6 @@ export class Session {
     this.asset = own;
   }
 
-  /** Locks parts, or takes the lock off. */
-  lock(names: readonly string[], locked: boolean): void {
-    this.asset = {
-      ...this.asset,
-      parts: this.asset.parts.map((part) =>
-        names.includes(part.name) ? { ...part, locked } : part,
-      ),
-    };
-  }
-
   /** Takes what was loaded as source for the game meshes too. */
   sourceIsGame(): void {
     this.asset = {
@@ -101,15 +93,27 @@ export class Session {
     options: object,
     files: readonly ShippedFile[] = [],
   ): Promise<OperationResult> {
-    const operation = findOperation(id);
-    const context: Context = {
+    const context = { ...this.context(), files };
+    return this.take(
+      await runOperation(findOperation(id), this.asset, options, context),
+    );
+  }
+
+  /** Runs a stage of the route, as the app does. */
+  async runStep(step: RouteStep): Promise<OperationResult> {
+    return this.take(await runStep(this.asset, step, this.context()));
+  }
+
+  private context(): Context {
+    return {
       progress: (share, step) => this.show(share, step),
       check() {},
       lanes: this.lanes,
-      files,
       ...(this.other && { assetById: async () => this.other! }),
     };
-    const result = await runOperation(operation, this.asset, options, context);
+  }
+
+  private take(result: OperationResult): OperationResult {
     this.asset = result.asset;
     const { failed, budget, tooSmall, unbroken } = result.report;
     if (typeof failed === "string") this.fail(failed);

@@ -10,7 +10,7 @@ import {
   toDocument,
 } from "./asset/document";
 import { STAGES } from "./asset/stages";
-import { standingOf } from "./asset/stale";
+import { standingOf, willRedo } from "./asset/stale";
 import { CancelledError, OptionsError } from "./errors";
 import {
   checkFlag,
@@ -253,6 +253,48 @@ describe("what is stale", () => {
     expect(staleStages(fresh.asset)).toEqual([]);
     const { hard, seams } = fresh.asset.parts[0].game!;
     expect(hard).toEqual(seams);
+  });
+
+  it("says before all that bringing up to date will redo", async () => {
+    const context = plainContext(KERNELS);
+    let asset = createAsset("box", [
+      createPart("body", 0, { source: sphere(12, 16) }),
+    ]);
+    for (const [id, options] of [
+      ["survey/count", {}],
+      ["reduce/to-budget", { triangles: 80 }],
+      ["edges/hard-by-angle", {}],
+      ["unwrap/unwrap", { size: 64, rounds: 1 }],
+      ["bake/maps", { size: 64, ao: false, samples: 1 }],
+      ["collide/hulls", {}],
+      ["ship/archive", { obj: false }],
+    ] as const)
+      asset = (await runOperation(findOperation(id), asset, options, context))
+        .asset;
+    expect(willRedo(documentOf(asset))).toEqual([]);
+    const changes: Asset[] = [
+      (
+        await runOperation(
+          findOperation("reduce/paint-density"),
+          asset,
+          { faces: ["body:0-40"], wish: "finer", strength: 0.5 },
+          context,
+        )
+      ).asset,
+      { ...asset, brief: { ...asset.brief, sheetSize: 512, padding: 2 } },
+      { ...asset, brief: { ...asset.brief, hulls: 3 } },
+    ];
+    const told = changes.map((each) => willRedo(documentOf(each)));
+    expect(told.map((each) => each.length)).toEqual([6, 3, 2]);
+    const done: string[][] = [];
+    for (const changed of changes)
+      done.push((await bringUpToDate(changed, context)).redone);
+    expect(done.map((each) => each.toSorted())).toEqual([
+      told[0].toSorted(),
+      told[1].toSorted(),
+      // One hull holds the ball whatever is allowed: what would have been shipped anew is as it was.
+      ["collide"],
+    ]);
   });
 
   it("keeps the unwrap current when island borders are made hard", async () => {

@@ -35,6 +35,24 @@ const answerOf = (message: string, statusCode: number, more: object = {}) =>
     data: { message, ...more },
   });
 
+/** A route that queues work on an asset which needs nothing but the revision it is asked of. */
+export const acceptJob = (operation: string) =>
+  route(async (event, home) => {
+    const id = numberParam(event, "id");
+    const revision = numberField(await jsonBody(event), "revision");
+    const job = await home.queue.accept({
+      asset_id: id,
+      revision_id: revision,
+      operation,
+      options: "{}",
+      uploads: "[]",
+    });
+    return {
+      asset: await describeAsset(id, home),
+      job: home.queue.describe(job),
+    };
+  });
+
 /** A whole number from the path. @throws NotFoundError */
 export function numberParam(event: H3Event, name: string): number {
   const value = Number(getRouterParam(event, name));

@@ -11,11 +11,15 @@ const props = defineProps<{
 }>();
 const view = useView();
 const workshop = useWorkshop();
+function run(options: Record<string, unknown>) {
+  if (props.operation.makesResult) view.showResult();
+  void workshop.run(props.operation.id, options);
+}
 const open = computed(() => view.opened.includes(props.operation.id));
 </script>
 
 <template>
-  <div class="fold">
+  <div class="fold" :data-operation="operation.id">
     <button
       class="link-action"
       :aria-expanded="open"
@@ -26,11 +30,7 @@ const open = computed(() => view.opened.includes(props.operation.id));
     </button>
     <template v-if="open">
       <p class="muted">{{ operation.about }}</p>
-      <OperationForm
-        :operation="operation"
-        :values="values"
-        @run="workshop.run(operation.id, $event)"
-      />
+      <OperationForm :operation="operation" :values="values" @run="run" />
     </template>
   </div>
 </template>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import Button from "primevue/button";
-import { percent, spaced } from "./figures";
+import { STAGE_TITLES } from "../../core/asset/stages";
+import { counted, percent, spaced } from "./figures";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 
@@ -23,7 +24,7 @@ const over = computed(() => used.value > budget.value);
 </script>
 
 <template>
-  <header class="gauge">
+  <header class="gauge" data-region tabindex="-1" aria-label="Gauge">
     <NuxtLink to="/" class="mark" aria-label="Arnik: all assets"
       >Arn<span>i</span>k</NuxtLink
     >
@@ -102,8 +103,17 @@ const over = computed(() => used.value > budget.value);
       v-if="workshop.stale.length"
       class="stale"
       :disabled="workshop.locked"
-      :label="`${workshop.stale.length} ${workshop.stale.length === 1 ? 'stage' : 'stages'} stale · Bring up to date`"
+      :label="`${workshop.stale.length} stale · Bring ${counted(workshop.willRedo.length, 'stage')} up to date`"
+      :title="`Redoes ${workshop.willRedo.map((stage) => STAGE_TITLES[stage]).join(', ')}`"
       @click="workshop.step('up-to-date')"
+    />
+    <Button
+      v-else-if="workshop.canRunRoute"
+      class="run"
+      :disabled="workshop.locked"
+      label="Run the route"
+      title="Takes the asset through all stages that have what they need, with the brief's figures"
+      @click="workshop.step('route')"
     />
     <span v-else class="fresh">all current</span>
   </header>
@@ -219,6 +229,9 @@ const over = computed(() => used.value > budget.value);
   background: var(--brass);
   border-color: var(--brass);
   color: #fff;
+}
+.run {
+  white-space: nowrap;
 }
 .fresh {
   color: var(--kelp-ink);

@@ -2,16 +2,13 @@
 import Button from "primevue/button";
 import InputText from "primevue/inputtext";
 import { call } from "../stores/api";
-import type { AssetState } from "../stores/types";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
-import type { AssetDocument } from "../../core/asset/document";
 
 /** Snapshots with their pictures, and every revision; any can be laid beside the present one, and restored. */
 const props = defineProps<{
   picture(): Promise<ArrayBuffer>;
 }>();
-const emit = defineEmits<{ compare: [document: AssetDocument | null] }>();
 interface Row {
   id: number;
   title: string;
@@ -66,28 +63,27 @@ async function forget(snapshot: number) {
   );
   await load();
 }
-async function compare(revision: number, title: string) {
-  if (view.other?.revision === revision) {
-    stop();
-    return;
-  }
-  try {
-    const { document } = await call<{ document: AssetState["document"] }>(
-      "GET",
-      `assets/${id.value}/revisions/${revision}`,
-    );
-    emit("compare", document);
-    view.other = { revision, title };
-    view.show = "revisions";
-  } catch (error) {
-    workshop.fail(error);
-  }
+/** A revision beside the present one; with another one at the left already, beside that. */
+function compare(revision: number, title: string) {
+  const picked = { revision, title };
+  if (view.other?.revision === revision) stop();
+  else if (view.against?.revision === revision) view.compare(view.other!);
+  else if (!view.other) view.compare(picked);
+  // Older at the left.
+  else if (revision < view.other.revision) view.compare(picked, view.other);
+  else view.compare(view.other, picked);
 }
-function stop() {
-  emit("compare", null);
-  view.other = null;
-  view.show = "compare";
-}
+const stop = () => view.stopComparing();
+const compareWord = (revision: number) =>
+  view.other?.revision === revision
+    ? "Stop"
+    : view.against?.revision === revision
+      ? "Not this"
+      : view.other
+        ? "Compare with it"
+        : "Compare";
+const isCompared = (revision: number) =>
+  view.other?.revision === revision || view.against?.revision === revision;
 const when = (made: string) =>
   new Date(made).toLocaleString("en-GB", {
     day: "numeric",
@@ -112,13 +108,14 @@ const when = (made: string) =>
       <Button type="submit" label="Keep as snapshot" :disabled="!name.trim()" />
     </form>
     <button v-if="view.other" class="link-action" @click="stop">
-      Stop comparing with “{{ view.other.title }}”
+      Stop comparing “{{ view.other.title }}” with
+      {{ view.against ? `“${view.against.title}”` : "now" }}
     </button>
     <ul v-if="snapshots.length" class="snapshots">
       <li
         v-for="each in snapshots"
         :key="each.id"
-        :class="{ here: view.other?.revision === each.revision }"
+        :class="{ here: isCompared(each.revision) }"
       >
         <img
           :src="`/api/assets/${id}/snapshots/${each.id}`"
@@ -134,7 +131,7 @@ const when = (made: string) =>
               class="link-action"
               @click="compare(each.revision, each.name)"
             >
-              Compare
+              {{ compareWord(each.revision) }}
             </button>
             <button
               class="link-action"
@@ -157,7 +154,7 @@ const when = (made: string) =>
         :key="each.id"
         :class="{
           now: each.id === workshop.asset!.revision,
-          here: view.other?.revision === each.id,
+          here: isCompared(each.id),
         }"
       >
         <span class="title">{{ each.title }}</span>
@@ -166,7 +163,7 @@ const when = (made: string) =>
         >
         <span v-else class="acts">
           <button class="link-action" @click="compare(each.id, each.title)">
-            Compare
+            {{ compareWord(each.id) }}
           </button>
           <button
             class="link-action"

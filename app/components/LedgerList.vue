@@ -5,6 +5,7 @@ import Select from "primevue/select";
 import { budgetOf } from "../../core/asset/asset";
 import type { PartDocument } from "../../core/asset/document";
 import { counted, percent, spaced } from "./figures";
+import ShortName from "./ShortName.vue";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 
@@ -86,7 +87,7 @@ async function lock(part: Row) {
 </script>
 
 <template>
-  <section class="ledger" aria-label="Parts">
+  <section class="ledger" aria-label="Parts" data-region tabindex="-1">
     <div class="head">
       <h2>Parts</h2>
       <Select
@@ -126,11 +127,15 @@ async function lock(part: Row) {
         <template #body="{ data }">
           <span class="part" :class="{ off: view.hidden.includes(data.name) }">
             <i :style="{ background: data.colour }" />
-            <span :title="data.name">{{ data.name }}</span>
+            <ShortName :name="data.name" />
           </span>
         </template>
       </Column>
-      <Column header="triangles" body-class="number" header-class="number">
+      <Column
+        header="triangles"
+        body-class="number triangles"
+        header-class="number triangles"
+      >
         <template #body="{ data }">
           <span
             v-if="data.game"
@@ -151,7 +156,11 @@ async function lock(part: Row) {
           }}</span>
         </template>
       </Column>
-      <Column header="sheet" body-class="number" header-class="number">
+      <Column
+        header="sheet"
+        body-class="number share"
+        header-class="number share"
+      >
         <template #body="{ data }"
           ><em
             v-if="data.repeat"
@@ -250,8 +259,17 @@ async function lock(part: Row) {
 .ledger :deep(.number .p-datatable-column-header-content) {
   justify-content: flex-end;
 }
+.ledger :deep(table) {
+  table-layout: fixed;
+}
+.ledger :deep(.triangles) {
+  width: 74px;
+}
+.ledger :deep(.share) {
+  width: 44px;
+}
 .ledger :deep(.tools) {
-  width: 46px;
+  width: 50px;
   white-space: nowrap;
   padding-right: 6px;
 }
@@ -266,12 +284,7 @@ async function lock(part: Row) {
   display: flex;
   align-items: center;
   gap: 7px;
-  max-width: 88px;
-}
-.part > span {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
+  min-width: 0;
 }
 em.pi {
   font-size: 11px;

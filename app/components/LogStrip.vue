@@ -8,7 +8,7 @@ const workshop = useWorkshop();
 const view = useView();
 const titleOf = (id: string) =>
   workshop.operations.find((each) => each.id === id)?.title ??
-  "Bring up to date";
+  (id === "route/run" ? "Run the route" : "Bring up to date");
 const left = computed(() => {
   const progress = workshop.job?.progress;
   if (!progress || progress.share < 0.05 || progress.since < 1500) return "";
@@ -18,13 +18,19 @@ const left = computed(() => {
     ? `about ${Math.round(seconds / 60)} min`
     : `about ${Math.max(1, Math.round(seconds))} s`;
 });
+/** An archive that the last job left. */
+const justShipped = computed(() =>
+  workshop.shipped && workshop.shipped.id === workshop.asset!.jobs[0]?.id
+    ? workshop.shipped
+    : null,
+);
 const share = computed(
   () => workshop.sending?.share ?? workshop.job?.progress?.share ?? 0,
 );
 </script>
 
 <template>
-  <footer class="log">
+  <footer class="log" data-region tabindex="-1" aria-label="Log">
     <div class="now" role="status" aria-live="polite">
       <template v-if="workshop.sending || workshop.job">
         <b>{{
@@ -93,9 +99,18 @@ const share = computed(
           Dismiss
         </button>
       </template>
-      <span v-else class="muted word">{{
-        workshop.word || workshop.asset!.title
-      }}</span>
+      <template v-else>
+        <span class="muted word">{{
+          workshop.word || workshop.asset!.title
+        }}</span>
+        <a
+          v-if="justShipped"
+          class="save"
+          :href="`/api/jobs/${justShipped.id}/file`"
+          download
+          >Save the archive</a
+        >
+      </template>
     </div>
     <SentElsewhere />
     <div class="side">
@@ -202,6 +217,10 @@ const share = computed(
   font-size: 12.5px;
   line-height: 1.2;
   max-height: 31px;
+}
+.save {
+  font-weight: 600;
+  white-space: nowrap;
 }
 .side {
   display: flex;

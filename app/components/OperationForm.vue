@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import Button from "primevue/button";
-import InputNumber from "primevue/inputnumber";
 import MultiSelect from "primevue/multiselect";
 import InputText from "primevue/inputtext";
 import Select from "primevue/select";
 import ToggleSwitch from "primevue/toggleswitch";
 import type { Field } from "../../core/operation";
+import NumberField from "./NumberField.vue";
+import { useDrafts } from "./drafts";
 import { counted, spaced } from "./figures";
+import { numeral } from "./numbers";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 import type { OperationInfo } from "../stores/types";
@@ -21,28 +23,14 @@ const props = defineProps<{
 }>();
 const emit = defineEmits<{
   run: [options: Record<string, unknown>];
-  change: [options: Record<string, unknown>];
 }>();
 const workshop = useWorkshop();
 const view = useView();
-const options = ref<Record<string, unknown>>({});
 const more = ref(false);
-
-watch(
-  () => [props.operation.id, props.values] as const,
-  () => {
-    const known = props.values ?? {};
-    options.value = Object.fromEntries(
-      props.operation.fields.map((field) => [
-        field.name,
-        known[field.name] ?? field.default,
-      ]),
-    );
-  },
-  { immediate: true },
+const { options, drafts, base, type, takeBack, changed } = useDrafts(
+  () => props.operation,
+  () => props.values,
 );
-
-watch(options, (now) => emit("change", now), { deep: true });
 
 const shown = computed(() =>
   props.operation.fields.filter(
@@ -93,11 +81,34 @@ const emptyWords = ({ brief, empty }: Field) =>
     : empty;
 const isEmpty = (field: Field) =>
   Boolean(emptyWords(field)) && options.value[field.name] === field.default;
-const step = (field: Field) =>
-  field.step ?? (field.kind === "integer" ? 1 : 0.1);
-const digits = (field: Field) => (field.kind === "integer" ? 0 : 3);
+/** A value as a form would show it. */
+function words(field: Field, value: unknown): string {
+  if (field.empty && value === field.default) return field.empty;
+  if (typeof value === "number")
+    return `${numeral(value)}${field.unit ? ` ${field.unit}` : ""}`;
+  if (typeof value === "boolean") return value ? "on" : "off";
+  if (Array.isArray(value))
+    return value.length ? counted(value.length, "choice") : "everything";
+  return (
+    field.choices?.find((each) => each.value === value)?.label ?? `“${value}”`
+  );
+}
+/** What was typed and is no value keeps the form from being run. */
+const wrong = computed(() =>
+  shown.value.find(({ name }) => {
+    const draft = drafts.value[name];
+    return draft && !("value" in draft);
+  }),
+);
 
 function run() {
+  if (workshop.locked) return;
+  if (wrong.value) {
+    if (wrong.value.folded) more.value = true;
+    const id = idOf(wrong.value);
+    void nextTick(() => document.getElementById(id)?.focus());
+    return;
+  }
   const chosen: Record<string, unknown> = {};
   for (const { name, kind } of props.operation.fields) {
     if (kind === "parts") chosen[name] = [...view.selected];
@@ -123,7 +134,7 @@ defineExpose({ run });
 </script>
 
 <template>
-  <form class="form" @submit.prevent="run">
+  <form class="form" :data-operation="operation.id" @submit.prevent="run">
     <Button
       type="submit"
       class="go"
@@ -150,7 +161,7 @@ defineExpose({ run });
           option-label="label"
           option-value="value"
           :aria-label="field.label"
-          @update:model-value="options[field.name] = $event"
+          @update:model-value="type(field, $event)"
         />
         <MultiSelect
           v-else-if="field.kind === 'choices'"
@@ -162,40 +173,51 @@ defineExpose({ run });
           placeholder="everything"
           :max-selected-labels="1"
           selected-items-label="{0} chosen"
-          @update:model-value="options[field.name] = $event"
+          @update:model-value="type(field, $event)"
         />
         <ToggleSwitch
           v-else-if="field.kind === 'flag'"
           :input-id="idOf(field)"
           :model-value="options[field.name] as boolean"
-          @update:model-value="options[field.name] = $event"
+          @update:model-value="type(field, $event)"
         />
         <InputText
           v-else-if="field.kind === 'text'"
           :id="idOf(field)"
           :model-value="options[field.name] as string"
-          @update:model-value="options[field.name] = $event ?? ''"
+          @update:model-value="type(field, $event ?? '')"
         />
-        <span v-else class="number">
-          <InputNumber
-            :input-id="idOf(field)"
-            :model-value="
-              isEmpty(field) ? null : (options[field.name] as number)
-            "
-            :placeholder="emptyWords(field)"
-            :class="{ empty: isEmpty(field) }"
-            :min="field.min"
-            :max="field.max"
-            :step="step(field)"
-            :max-fraction-digits="digits(field)"
-            locale="en-GB"
-            :use-grouping="false"
-            @update:model-value="options[field.name] = $event ?? field.default"
-          />
-          <span v-if="field.unit && !isEmpty(field)" class="unit">{{
-            field.unit
-          }}</span>
-        </span>
+        <NumberField
+          v-else
+          :id="idOf(field)"
+          :value="isEmpty(field) ? null : (options[field.name] as number)"
+          :text="drafts[field.name]?.text"
+          :integer="field.kind === 'integer'"
+          :min="field.min"
+          :max="field.max"
+          :step="field.step"
+          :unit="field.unit"
+          :placeholder="emptyWords(field)"
+          @take="type(field, $event ?? field.default)"
+          @refuse="type(field, undefined, $event)"
+        />
+        <p v-if="drafts[field.name]" class="draft">
+          <template v-if="changed(field)">
+            changed meanwhile ·
+            <button type="button" class="link-action" @click="takeBack(field)">
+              take {{ words(field, changed(field)!.to) }}
+            </button>
+          </template>
+          <button
+            v-else
+            type="button"
+            class="link-action"
+            :aria-label="`${field.label} back to ${words(field, base(field))}`"
+            @click="takeBack(field)"
+          >
+            back to {{ words(field, base(field)) }}
+          </button>
+        </p>
       </div>
     </template>
     <button
@@ -244,32 +266,15 @@ defineExpose({ run });
   width: 100%;
   min-width: 0;
 }
-.number {
-  position: relative;
-  display: block;
-}
-.number :deep(.p-inputnumber) {
-  width: 100%;
-}
-.number :deep(input) {
-  font-family: var(--mono);
-  font-size: 12.5px;
-  width: 100%;
-  padding-right: 62px;
-}
-.number .empty :deep(input) {
-  font-family: inherit;
-  padding-right: 8px;
-}
-.unit {
-  position: absolute;
-  right: 8px;
-  top: 50%;
-  transform: translateY(-50%);
-  color: var(--ink-3);
-  font-family: var(--mono);
+.draft {
+  grid-column: 1 / -1;
+  justify-self: end;
+  margin: -6px 0 2px;
   font-size: 11.5px;
-  pointer-events: none;
+  color: var(--brass-ink);
+}
+.draft .link-action {
+  font-size: 11.5px;
 }
 .fold {
   justify-self: start;

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { STAGES, STAGE_TITLES } from "../../core/asset/stages";
-import type { Stage } from "../../core/asset/stages";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 
@@ -23,27 +22,36 @@ const rows = computed(() =>
     };
   }),
 );
-const go = (stage: Stage) => (view.stage = stage);
 </script>
 
 <template>
-  <nav class="route" aria-label="Route">
+  <nav class="route" aria-label="Route" data-region tabindex="-1">
     <h2>Route</h2>
     <button
       v-for="row in rows"
       :key="row.stage"
       class="stage"
-      :class="[row.state, { here: view.stage === row.stage }]"
+      :class="[
+        row.state,
+        {
+          here: view.stage === row.stage,
+          working: workshop.workedAt === row.stage,
+        },
+      ]"
       :aria-current="view.stage === row.stage ? 'step' : undefined"
       :title="
         row.why.length ? `stale: ${row.why.join(', ')} changed` : undefined
       "
-      @click="go(row.stage)"
+      @click="view.go(row.stage)"
     >
       <i>{{ row.number }}</i>
       <b>{{ row.title }}</b>
       <span class="mono">{{
-        row.state === "stale" ? "stale" : row.headline
+        workshop.workedAt === row.stage
+          ? "working"
+          : row.state === "stale"
+            ? "stale"
+            : row.headline
       }}</span>
     </button>
   </nav>
@@ -103,6 +111,21 @@ i {
   background: var(--rust);
   border-color: var(--rust);
   color: #fff;
+}
+.working i {
+  background: none;
+  color: var(--tide);
+  border: 2px solid var(--tide-wash);
+  border-top-color: var(--tide);
+  animation: turn 1s linear infinite;
+}
+.working span {
+  color: var(--tide);
+}
+@keyframes turn {
+  to {
+    transform: rotate(1turn);
+  }
 }
 b {
   font: 500 14.5px var(--slab);

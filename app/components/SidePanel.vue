@@ -11,9 +11,15 @@ const at = ref(0);
 const field = ref<{ $el: HTMLInputElement } | null>(null);
 const found = computed(() => {
   const words = text.value.toLowerCase().split(/\s+/).filter(Boolean);
-  return props.commands.filter((command) =>
-    words.every((word) => command.name.toLowerCase().includes(word)),
+  const hits = props.commands.filter((command) =>
+    words.every((word) =>
+      `${command.name} ${command.words ?? ""}`.toLowerCase().includes(word),
+    ),
   );
+  // By their own name first.
+  const own = (command: Command) =>
+    words.every((word) => command.name.toLowerCase().includes(word)) ? 0 : 1;
+  return hits.toSorted((a, b) => own(a) - own(b));
 });
 watch(text, () => (at.value = 0));
 watch(
@@ -34,6 +40,8 @@ function press(event: KeyboardEvent) {
   else return;
   event.preventDefault();
 }
+const shownKey = ({ key, shown, shift }: Command) =>
+  shown ?? (shift ? "Shift " : "") + key!.toUpperCase();
 function choose(command: Command | undefined) {
   if (!command) return;
   view.panel = "";
@@ -73,9 +81,10 @@ function choose(command: Command | undefined) {
           @click="choose(command)"
         >
           <span>{{ command.name }}</span>
-          <kbd v-if="command.key">{{
-            command.shown ?? command.key.toUpperCase()
-          }}</kbd>
+          <kbd v-if="command.key">{{ shownKey(command) }}</kbd>
+          <small v-else-if="command.does" class="muted">{{
+            command.does
+          }}</small>
         </button>
       </li>
       <li v-if="view.panel === 'find' && !found.length" class="muted">
@@ -84,7 +93,9 @@ function choose(command: Command | undefined) {
     </ul>
     <p v-if="view.panel === 'keys'" class="muted">
       On the table: drag turns, Shift-drag or the right button moves, the wheel
-      goes nearer. Arrow keys turn, + and − go nearer and away.
+      goes nearer to what is under the pointer, a double click turns about it.
+      Arrow keys turn, + and − go nearer and away. F6 goes to the next area of
+      the page, Shift F6 back; Ctrl Enter runs the main action.
     </p>
   </section>
 </template>

@@ -31,6 +31,7 @@ import FigureList from "./FigureList.vue";
 import FindingList from "./FindingList.vue";
 import FoldedOperation from "./FoldedOperation.vue";
 import OperationForm from "./OperationForm.vue";
+import type { OperationInfo } from "../stores/types";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 
@@ -71,31 +72,90 @@ const groups = computed(() =>
     operations: operations.flatMap((id) => operation(id) ?? []),
   })),
 );
+function run(options: Record<string, unknown>) {
+  view.showResult();
+  void workshop.run(main.value!.id, options);
+}
+/** What was asked for by name and has no place of its own on this bench. */
+const guest = ref<OperationInfo | null>(null);
+const bench = ref<HTMLElement | null>(null);
+watch(
+  () => view.asked,
+  async (asked) => {
+    if (!asked) return;
+    const { operation: id, run: atOnce } = asked;
+    if (atOnce) {
+      await nextTick();
+      if (id === plan.value.main) form.value?.run();
+      else await runOn(id);
+      return;
+    }
+    if (!view.opened.includes(id)) view.opened.push(id);
+    guest.value = null;
+    await nextTick();
+    const placeOf = () =>
+      bench.value?.querySelector<HTMLElement>(`[data-operation="${id}"]`);
+    if (!placeOf()) {
+      guest.value = operation(id) ?? null;
+      await nextTick();
+    }
+    const place = placeOf() ?? bench.value;
+    place?.scrollIntoView({ block: "nearest" });
+    (
+      place?.querySelector<HTMLElement>("input, [role=combobox]") ??
+      place?.querySelector<HTMLElement>("button:not(.link-action)") ??
+      place?.querySelector<HTMLElement>("button")
+    )?.focus({ preventScroll: true });
+  },
+  { flush: "post", immediate: true },
+);
+/** Runs an operation that needs nothing but what is chosen. */
+async function runOn(id: string) {
+  const fields = operation(id)?.fields ?? [];
+  const has = (kind: string) => fields.some((field) => field.kind === kind);
+  await workshop.run(id, {
+    ...(has("parts") && { parts: [...view.selected] }),
+    ...(has("edges") && { edges: [...view.edges] }),
+    ...(has("faces") && { faces: [...view.faceList], mesh: view.facesOf }),
+  });
+}
+watch(
+  () => view.stage,
+  () => (guest.value = null),
+);
 const form = ref<{ run(): void } | null>(null);
 defineExpose({ runMain: () => form.value?.run() });
 </script>
 
 <template>
-  <div class="bench">
+  <div ref="bench" class="bench">
     <header>
       <h1>{{ STAGE_TITLES[view.stage] }}</h1>
       <p class="muted">{{ plan.about }}</p>
     </header>
+    <FoldedOperation
+      v-if="guest && !missing"
+      :key="guest.id"
+      :operation="guest"
+    />
     <div v-if="missing" class="missing">
       <p>{{ missing.text }}</p>
       <Button
         severity="secondary"
         outlined
         :label="`Go to ${STAGE_TITLES[missing.stage]}`"
-        @click="view.stage = missing.stage"
+        @click="view.go(missing.stage)"
       />
     </div>
     <template v-else>
       <template v-if="view.stage === 'intake'">
-        <BringIn />
+        <BringIn data-operation="intake/bring-in" />
         <BriefForm />
       </template>
-      <LookList v-else-if="view.stage === 'finish'" />
+      <LookList
+        v-else-if="view.stage === 'finish'"
+        data-operation="finish/look"
+      />
       <OperationForm
         v-else-if="main"
         ref="form"
@@ -103,12 +163,13 @@ defineExpose({ runMain: () => form.value?.run() });
         :operation="main"
         :values="used(main.id)"
         main
-        @run="workshop.run(main.id, $event)"
+        @run="run"
       />
       <BudgetCurve v-if="view.stage === 'reduce'" />
       <ShipFile v-if="view.stage === 'ship'" />
       <EdgeMarks
         v-if="view.stage === 'edges'"
+        data-operation="edges/mark"
         @look="(at, radius) => emit('look', at, radius)"
       />
       <FoldedOperation
@@ -124,9 +185,18 @@ defineExpose({ runMain: () => form.value?.run() });
       @frame="emit('frame')"
       @look="(at, radius) => emit('look', at, radius)"
     />
-    <MatchNames v-if="view.stage === 'intake' && !missing" />
-    <ReferenceList v-if="view.stage === 'intake' && !missing" />
-    <BringOver v-if="view.stage === 'intake' && !missing" />
+    <MatchNames
+      v-if="view.stage === 'intake' && !missing"
+      data-operation="intake/match"
+    />
+    <ReferenceList
+      v-if="view.stage === 'intake' && !missing"
+      data-operation="intake/add-reference"
+    />
+    <BringOver
+      v-if="view.stage === 'intake' && !missing"
+      data-operation="intake/bring-over"
+    />
     <template v-if="view.stage === 'survey' && !missing">
       <EdgeHistogram v-if="result" :result="result" />
       <UnseenFaces />
@@ -152,6 +222,7 @@ defineExpose({ runMain: () => form.value?.run() });
       <template v-if="view.stage === 'unwrap'">
         <SeamTools
           v-if="group.title === 'Seams'"
+          data-operation="unwrap/set-seams"
           @trace="emit('trace', $event)"
         />
         <IslandTools v-if="group.title === 'Place'" />
@@ -168,7 +239,10 @@ defineExpose({ runMain: () => form.value?.run() });
         <TriedNoise v-if="each.id === NOISE" />
         <TriedDetails v-if="each.id === 'reduce/try-both'" />
         <RepeatGroups v-if="each.id === 'unwrap/find-repeats'" />
-        <PaintPicture v-if="each.id === 'unwrap/template'" />
+        <PaintPicture
+          v-if="each.id === 'unwrap/template'"
+          data-operation="unwrap/paint-in"
+        />
       </template>
     </section>
   </div>

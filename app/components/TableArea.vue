@@ -3,13 +3,19 @@ import { spaced } from "./figures";
 import TableLegend from "./TableLegend.vue";
 import TableSwitches from "./TableSwitches.vue";
 import TableTools from "./TableTools.vue";
+import ChosenWords from "./ChosenWords.vue";
+import SheetDivider from "./SheetDivider.vue";
+import { hasTools as toolsAt } from "./tools";
 import type { AssetDocument } from "../../core/asset/document";
+import { layoutOf } from "../view/layout";
+import type { Rect } from "../view/layout";
 import type { FromView, ToView, ViewState } from "../view/messages";
 import { farthest, switchPoints } from "../stages/reduce/figures";
 import { sheetState, udims } from "../stages/unwrap/figures";
 import { useSetSeams } from "../stages/unwrap/set-seams";
 import { useTableInput } from "./table-input";
 import { useView } from "../stores/view";
+import { call } from "../stores/api";
 import { useWorkshop } from "../stores/workshop";
 
 /** The 3D view and the sheet: hands input to the worker that draws, and shows what it says. */
@@ -23,7 +29,6 @@ const loading = ref<{ done: number; total: number; what: string } | null>({
   what: "",
 });
 const failed = ref("");
-const SHEET_SHARE = 0.44;
 /** Edge of the silhouettes shown side by side, px. */
 const OUTLINE = 132;
 let worker: Worker | null = null;
@@ -32,9 +37,31 @@ let pictured: ((png: ArrayBuffer) => void) | null = null;
 const document = computed(() => workshop.asset!.document);
 const some = (is: (part: (typeof document.value.parts)[number]) => unknown) =>
   document.value.parts.some((part) => is(part));
-const sheetShare = computed(() =>
-  view.sheet && some((part) => part.game?.streams.uvs) ? SHEET_SHARE : 0,
+const size = ref({ width: 1, height: 1 });
+const sharing = computed(() => ({
+  share:
+    view.sheet && some((part) => part.game?.streams.uvs) ? view.sheetShare : 0,
+  turned: view.sheetTurned,
+  first: view.sheetFirst,
+}));
+const layout = computed(() =>
+  layoutOf(size.value.width, size.value.height, sharing.value),
 );
+const inPixels = ({ left, top, width, height }: Rect) => ({
+  left: `${left}px`,
+  top: `${top}px`,
+  width: `${width}px`,
+  height: `${height}px`,
+});
+/** What lies over the edges of table and sheet; the model and the sheet are framed into what is left. */
+const edges = {
+  upper: ref<HTMLElement | null>(null),
+  lower: ref<HTMLElement | null>(null),
+  sheetUpper: ref<HTMLElement | null>(null),
+  sheetLower: ref<HTMLElement | null>(null),
+};
+const { upper, lower, sheetUpper, sheetLower } = edges;
+const covered = ref({ upper: 0, lower: 0, sheetUpper: 0, sheetLower: 0 });
 const hasGame = computed(() => some((part) => part.game));
 const hasSource = computed(() => some((part) => part.source));
 const comparing = computed(() =>
@@ -61,9 +88,7 @@ const picksEdges = computed(
 );
 const dragsIslands = computed(() => view.stage === "unwrap");
 const hasTools = computed(
-  () =>
-    ["survey", "reduce", "edges", "unwrap"].includes(view.stage) &&
-    (hasSource.value || hasGame.value),
+  () => toolsAt(view.stage) && (hasSource.value || hasGame.value),
 );
 const reducing = computed(() => view.stage === "reduce");
 const trying = computed(
@@ -77,7 +102,12 @@ const plain = <T,>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
 const state = computed((): ViewState => ({
   show: view.show,
   divider: view.divider,
-  sheetShare: sheetShare.value,
+  sharing: sharing.value,
+  covered: { above: covered.value.upper, below: covered.value.lower },
+  sheetCovered: {
+    above: covered.value.sheetUpper,
+    below: covered.value.sheetLower,
+  },
   sheetShows: view.sheetShows,
   ...sheetState(document.value),
   triesSeams: view.stage === "unwrap",
@@ -129,6 +159,16 @@ onMounted(() => {
   ]);
   observer = new ResizeObserver(resize);
   observer.observe(holder.value!);
+  for (const each of Object.values(edges))
+    watch(
+      each,
+      (now, before) => {
+        if (before) observer?.unobserve(before);
+        if (now) observer?.observe(now);
+        resize();
+      },
+      { immediate: true, flush: "post" },
+    );
   resize();
   post({ kind: "camera", camera: view.camera ? plain(view.camera) : null });
   post({ kind: "state", state: plain(state.value) });
@@ -156,12 +196,48 @@ watch(
   },
 );
 
+/** Another revision at a side of the divider, whenever one is wanted there. */
+for (const [side, wanted] of [
+  ["left", () => view.other?.revision],
+  ["right", () => view.against?.revision],
+] as const)
+  watch(
+    wanted,
+    async (revision) => {
+      let document: AssetDocument | null = null;
+      if (revision !== undefined)
+        try {
+          ({ document } = await call<{ document: AssetDocument }>(
+            "GET",
+            `assets/${workshop.asset!.id}/revisions/${revision}`,
+          ));
+        } catch (error) {
+          workshop.fail(error);
+          view.stopComparing();
+        }
+      if (wanted() === revision)
+        post({ kind: "other", side, document: document && plain(document) });
+    },
+    { immediate: true, flush: "post" },
+  );
+
 function resize() {
-  const bounds = holder.value!.getBoundingClientRect();
+  if (!holder.value) return;
+  const bounds = holder.value.getBoundingClientRect();
+  const [width, height] = [bounds.width, bounds.height].map(Math.round);
+  const high = (each: HTMLElement | null) => each?.offsetHeight ?? 0;
+  covered.value = {
+    upper: high(upper.value),
+    lower: high(lower.value),
+    sheetUpper: high(sheetUpper.value),
+    sheetLower: high(sheetLower.value),
+  };
+  if (size.value.width === width && size.value.height === height) return;
+  size.value = { width, height };
   post({
     kind: "size",
-    width: Math.round(bounds.width),
-    height: Math.round(bounds.height),
+    width,
+    height,
     ratio: Math.min(2, window.devicePixelRatio),
   });
 }
@@ -202,7 +278,11 @@ function hear(message: FromView) {
       return;
     case "trace":
       view.trace = message.points || message.edges.length ? message : null;
+      view.traceRefused = message.refused;
       if (!view.trace) view.tried = null;
+      return;
+    case "held":
+      holdDot(message.point);
       return;
     case "tried":
       view.tried = message;
@@ -237,9 +317,9 @@ function toggleEdge(edge: string) {
     : [...view.edges, edge];
 }
 
-const { box, down, move, up, wheel, keys } = useTableInput({
+const { box, down, move, up, wheel, turnAbout, keys, holdDot } = useTableInput({
   holder,
-  sheetShare,
+  layout,
   hasTools,
   picksEdges,
   dragsIslands,
@@ -291,8 +371,6 @@ defineExpose({
   trace: (what: "back" | "clear") => post({ kind: "trace", what, x: 0, y: 0 }),
   alter: (what: "grow" | "shrink" | "invert" | "all") =>
     post({ kind: "alter", what }),
-  compareWith: (other: AssetDocument | null) =>
-    post({ kind: "other", document: other && plain(other) }),
   picture: () =>
     new Promise<ArrayBuffer>((resolve) => {
       pictured = resolve;
@@ -302,11 +380,11 @@ defineExpose({
 
 function dragDivider(event: PointerEvent) {
   const bounds = holder.value!.getBoundingClientRect();
-  const width = bounds.width * (1 - sheetShare.value);
+  const { left, width } = layout.value.table;
   const follow = (to: PointerEvent) =>
     (view.divider = Math.min(
       1,
-      Math.max(0, (to.clientX - bounds.left) / width),
+      Math.max(0, (to.clientX - bounds.left - left) / width),
     ));
   const end = () => {
     window.removeEventListener("pointermove", follow);
@@ -333,123 +411,145 @@ const effective = computed(() => {
 
 <template>
   <main
-    ref="holder"
     class="table"
+    data-region
     tabindex="0"
     aria-label="Table: arrow keys turn the view"
     @keydown="onKey"
   >
-    <canvas
-      ref="canvas"
-      data-test="view"
-      :data-ready="loading === null"
-      @pointerdown="down"
-      @pointermove="move"
-      @pointerup="up"
-      @wheel.prevent="wheel"
-      @contextmenu.prevent
+    <TableTools
+      v-if="hasTools"
+      @alter="post({ kind: 'alter', what: $event })"
     />
-    <div class="table-part" :style="{ width: `${100 * (1 - sheetShare)}%` }">
-      <template v-if="hasSource || hasGame">
-        <span v-if="effective === 'revisions'" class="tag left">{{
-          view.other?.title
-        }}</span>
-        <span v-else-if="trying" class="tag left">detail as geometry</span>
-        <span v-else-if="comparing || effective === 'source'" class="tag left"
-          >source · <b class="mono">{{ spaced(total("source")) }}</b><template
-            v-if="lightened"
-          >
-            · drawn lighter</template
-          ></span
-        >
-        <span v-if="effective === 'revisions'" class="tag right">now</span>
-        <span v-else-if="trying" class="tag right">detail as map</span>
-        <span v-else-if="comparing || effective !== 'source'" class="tag right"
-          >{{ effective === "baked" ? "baked" : "game" }} ·
-          <b class="mono">{{ spaced(total("game")) }}</b></span
-        >
-      </template>
-      <div
-        v-if="divided"
-        class="divider"
-        role="slider"
-        tabindex="0"
-        aria-label="Divider between both sides"
-        :aria-valuenow="Math.round(100 * view.divider)"
-        aria-valuemin="0"
-        aria-valuemax="100"
-        :style="{ left: `${100 * view.divider}%` }"
-        @pointerdown="dragDivider"
-        @keydown="nudge"
-      >
-        <i class="pi pi-arrows-h" />
-      </div>
-      <p v-if="!hasSource && !hasGame" class="blank">
-        Drop OBJ, PLY, STL, GLB or glTF files anywhere on this page,<br />or
-        choose them on the bench at the right.
-      </p>
-      <TableTools
-        v-if="hasTools"
-        @alter="post({ kind: 'alter', what: $event })"
+    <div ref="holder" class="holder">
+      <canvas
+        ref="canvas"
+        data-test="view"
+        :data-ready="loading === null"
+        @pointerdown="down"
+        @pointermove="move"
+        @pointerup="up"
+        @dblclick="turnAbout"
+        @wheel.prevent="wheel"
+        @contextmenu.prevent
       />
-      <template v-if="hasSource || hasGame">
-        <p
-          v-if="reducing && view.gameSize"
-          class="tag sized"
-          :style="{ bottom: `${92 + view.gameSize}px` }"
+      <div class="part" data-test="table" :style="inPixels(layout.table)">
+        <div ref="upper" class="upper">
+          <div v-if="hasSource || hasGame" class="tags">
+            <span v-if="effective === 'revisions'" class="tag">{{
+              view.other?.title
+            }}</span>
+            <span v-else-if="trying" class="tag">detail as geometry</span>
+            <span v-else-if="comparing || effective === 'source'" class="tag"
+              >source ·
+              <b class="mono">{{ spaced(total("source")) }}</b><template
+                v-if="lightened"
+              >
+                · drawn lighter</template
+              ></span
+            >
+            <span v-if="effective === 'revisions'" class="tag right">{{
+              view.against?.title ?? "now"
+            }}</span>
+            <span v-else-if="trying" class="tag right">detail as map</span>
+            <span
+              v-else-if="comparing || effective !== 'source'"
+              class="tag right"
+              >{{ effective === "baked" ? "baked" : "game" }} ·
+              <b class="mono">{{ spaced(total("game")) }}</b></span
+            >
+          </div>
+        </div>
+        <ChosenWords v-if="hasTools" class="over" />
+        <div
+          v-if="divided"
+          class="divider"
+          role="slider"
+          tabindex="0"
+          aria-label="Divider between both sides"
+          :aria-valuenow="Math.round(100 * view.divider)"
+          aria-valuemin="0"
+          aria-valuemax="100"
+          :style="{ left: `${100 * view.divider}%` }"
+          @pointerdown="dragDivider"
+          @keydown="nudge"
         >
-          source and game mesh, {{ view.gameSize }} px high
+          <i class="pi pi-arrows-h" />
+        </div>
+        <p v-if="!hasSource && !hasGame" class="blank">
+          Drop OBJ, PLY, STL, GLB or glTF files anywhere on this page,<br />or
+          choose them on the bench at the right.
         </p>
-        <TableLegend />
-        <TableSwitches over="table" :effective="effective" />
+        <div ref="lower" class="lower">
+          <template v-if="hasSource || hasGame">
+            <p
+              v-if="reducing && view.gameSize"
+              class="tag sized"
+              :style="{ bottom: `${covered.lower + 28 + view.gameSize}px` }"
+            >
+              source and game mesh, {{ view.gameSize }} px high
+            </p>
+            <TableLegend />
+            <TableSwitches over="table" :effective="effective" />
+          </template>
+        </div>
+        <div
+          v-if="box"
+          class="lasso"
+          :style="{
+            left: `${box.x - layout.table.left}px`,
+            top: `${box.y - layout.table.top}px`,
+            width: `${box.width}px`,
+            height: `${box.height}px`,
+          }"
+        />
+      </div>
+      <template v-if="layout.sheet">
+        <div class="part" data-test="sheet" :style="inPixels(layout.sheet)">
+          <div ref="sheetUpper" class="upper">
+            <div class="tags">
+              <span class="tag mono" :title="`Padding ${state.padding} px`"
+                >{{
+                  tiles.length > 1
+                    ? `${tiles.length} tiles from ${tiles[0].tile}`
+                    : `sheet ${tiles[0].tile}`
+                }}
+                · {{ state.sheetWidth }} × {{ state.sheetHeight }}
+                <template v-if="tiles.length === 1"
+                  >· padding {{ state.padding }} px</template
+                ></span
+              >
+            </div>
+          </div>
+          <div ref="sheetLower" class="lower">
+            <TableSwitches over="sheet" :effective="effective" />
+          </div>
+        </div>
+        <SheetDivider :layout="layout" :size="size" />
       </template>
-      <p v-if="picksEdges && view.edges.length" class="count">
-        <i /> {{ view.edges.length }}
-        {{ view.edges.length === 1 ? "edge" : "edges" }} chosen
+      <p v-if="loading && (hasSource || hasGame)" class="loading" role="status">
+        laying out {{ loading.what }}
+        <span class="mono">{{ loading.done }} of {{ loading.total }}</span>
       </p>
-      <div
-        v-if="box"
-        class="lasso"
-        :style="{
-          left: `${box.x}px`,
-          top: `${box.y}px`,
-          width: `${box.width}px`,
-          height: `${box.height}px`,
-        }"
-      />
+      <p v-if="failed" class="loading bad" role="alert">{{ failed }}</p>
     </div>
-    <div
-      v-if="sheetShare"
-      class="sheet-part"
-      :style="{ width: `${100 * sheetShare}%` }"
-    >
-      <span class="tag left mono" :title="`Padding ${state.padding} px`"
-        >{{
-          tiles.length > 1
-            ? `${tiles.length} tiles from ${tiles[0].tile}`
-            : `sheet ${tiles[0].tile}`
-        }}
-        · {{ state.sheetWidth }} × {{ state.sheetHeight }}
-        <template v-if="tiles.length === 1"
-          >· padding {{ state.padding }} px</template
-        ></span
-      >
-      <TableSwitches over="sheet" :effective="effective" />
-    </div>
-    <p v-if="loading && (hasSource || hasGame)" class="loading" role="status">
-      laying out {{ loading.what }}
-      <span class="mono">{{ loading.done }} of {{ loading.total }}</span>
-    </p>
-    <p v-if="failed" class="loading bad" role="alert">{{ failed }}</p>
   </main>
 </template>
 
 <style scoped>
 .table {
+  display: flex;
+  flex-direction: column;
+  min-width: 0;
+  min-height: 0;
+  outline-offset: -2px;
+}
+.holder {
   position: relative;
+  flex: 1;
+  min-height: 0;
   overflow: hidden;
   background: var(--fog);
-  outline-offset: -2px;
 }
 canvas {
   position: absolute;
@@ -459,38 +559,48 @@ canvas {
   display: block;
   touch-action: none;
 }
-.table-part,
-.sheet-part {
+.part {
   position: absolute;
-  top: 0;
-  bottom: 0;
+  overflow: hidden;
   pointer-events: none;
 }
-.table-part {
-  left: 0;
+.upper {
+  padding: 8px 10px 4px;
 }
-.sheet-part {
-  right: 0;
-  border-left: 1px solid var(--line);
+.tags {
+  display: flex;
+  gap: 10px;
 }
 .tag {
-  position: absolute;
-  top: 10px;
   padding: 2px 8px;
   background: color-mix(in srgb, var(--paper) 88%, transparent);
   border-radius: 3px;
   font-size: 12px;
-}
-.tag.left {
-  left: 10px;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
 }
 .tag.right {
-  right: 10px;
+  margin-left: auto;
 }
 .tag.sized {
-  top: auto;
+  position: absolute;
   left: 10px;
   margin: 0;
+}
+.over {
+  position: absolute;
+  left: 10px;
+  top: 36px;
+}
+.lower {
+  position: absolute;
+  left: 0;
+  right: 0;
+  bottom: 0;
+  display: grid;
+  gap: 6px;
+  padding: 4px 10px 10px;
 }
 .tag b {
   font-weight: 500;
@@ -554,24 +664,6 @@ canvas {
 }
 .bad {
   color: var(--rust);
-}
-.count {
-  position: absolute;
-  left: 10px;
-  top: 38px;
-  margin: 0;
-  display: flex;
-  gap: 6px;
-  align-items: center;
-  padding: 2px 8px;
-  background: color-mix(in srgb, var(--paper) 88%, transparent);
-  border-radius: 3px;
-  font-size: 12px;
-}
-.count i {
-  width: 18px;
-  height: 2px;
-  background: var(--raspberry);
 }
 .lasso {
   position: absolute;

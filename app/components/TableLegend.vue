@@ -29,7 +29,6 @@ const reach = computed(() => length(farthest(workshop.asset!.document)));
       (!early && (view.seams || view.hard || view.hulls))
     "
     class="legend"
-    :class="{ high: view.stage === 'unwrap' }"
   >
     <template v-if="view.overlay === 'seen'">
       <span><i class="box" :style="{ background: UNSEEN }" /> unseen</span>
@@ -100,10 +99,7 @@ const reach = computed(() => length(farthest(workshop.asset!.document)));
 
 <style scoped>
 .legend {
-  position: absolute;
-  left: 10px;
-  bottom: 84px;
-  max-width: calc(100% - 20px);
+  justify-self: start;
   display: flex;
   flex-wrap: wrap;
   gap: 3px 10px;
@@ -112,10 +108,6 @@ const reach = computed(() => length(farthest(workshop.asset!.document)));
   background: color-mix(in srgb, var(--paper) 90%, transparent);
   border-radius: 3px;
   font-size: 12px;
-}
-/* Above one more row of switches. */
-.high {
-  bottom: 118px;
 }
 span {
   display: inline-flex;

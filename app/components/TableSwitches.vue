@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { CompareBy, Overlay, Show } from "../stores/view";
+import type { CompareBy, Overlay, Show } from "../stores/looks";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 
@@ -207,10 +207,6 @@ const sheetGroups = computed((): Choice[][] => [
 
 <style scoped>
 .switches {
-  position: absolute;
-  left: 10px;
-  right: 10px;
-  bottom: 10px;
   display: flex;
   gap: 6px;
   flex-wrap: wrap;

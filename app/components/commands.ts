@@ -1,13 +1,27 @@
 import { STAGES, STAGE_TITLES } from "../../core/asset/stages";
-import type { Show } from "../stores/view";
+import type { Show } from "../stores/looks";
+import type { OperationInfo } from "../stores/types";
+import { BENCHES } from "../stages";
 import { useView } from "../stores/view";
+import { hasTools, MEANS, toolBy, toolFor, whatsOf } from "./tools";
 import { useWorkshop } from "../stores/workshop";
+import { TRADE_WORDS } from "./trade-words";
+
+/** The main actions of the stages, and those of them that are no form of settings. */
+const MAIN = new Set(Object.values(BENCHES).map(({ main }) => main));
+const OWN_FORM = new Set(["intake/bring-in", "finish/look"]);
 
 /** Something the artist can do by name or by key. */
 export interface Command {
   name: string;
   /** The key as `KeyboardEvent.key`, lower case; letters come from the command's own word. */
   key?: string;
+  /** Other words it is found by. */
+  words?: string;
+  /** Whether an operation is run by it, or opened to be filled in. */
+  does?: "runs" | "opens";
+  /** Whether the key goes with Shift. */
+  shift?: boolean;
   /** How the key is written in the list. */
   shown?: string;
   act(): void;
@@ -20,14 +34,12 @@ export function useCommands(
 ) {
   const view = useView();
   const workshop = useWorkshop();
-  const show = (value: Show) => () => {
-    view.show = value;
-  };
+  const show = (value: Show) => () => view.stopComparing(value);
   return computed((): Command[] => [
     ...STAGES.map((stage, i) => ({
       name: `Go to ${STAGE_TITLES[stage]}`,
       key: String(i + 1),
-      act: () => void (view.stage = stage),
+      act: () => view.go(stage),
     })),
     { name: "Frame what is selected", key: "f", act: frame },
     { name: "Compare source and game mesh", key: "c", act: show("compare") },
@@ -39,8 +51,9 @@ export function useCommands(
       key: "k",
       act: () => {
         const ways = ["divider", "overlay", "blink"] as const;
-        view.show = "compare";
-        view.compareBy = ways[(ways.indexOf(view.compareBy) + 1) % 3];
+        if (view.show === "compare")
+          view.compareBy = ways[(ways.indexOf(view.compareBy) + 1) % 3];
+        view.stopComparing("compare");
       },
     },
     {
@@ -120,34 +133,20 @@ export function useCommands(
       key: "y",
       act: () => void (view.panel = view.panel === "history" ? "" : "history"),
     },
-    ...(["survey", "reduce", "edges", "unwrap"].includes(view.stage)
-      ? ([
-          ["Quick: choose by part", "q", "part"],
-          ["Choose by component", undefined, "component"],
-          ["Choose by material", undefined, "material"],
-          ["Choose single faces", undefined, "face"],
-          ["Choose by flood over an angle", undefined, "flood"],
-          ["Choose edges", undefined, "edge"],
-          ["Choose edge loops", undefined, "loop"],
-          ["Choose edge rings", undefined, "ring"],
-          ["Choose by painting", undefined, "paint"],
-          ["Choose edges by a stroke", undefined, "stroke"],
-          ["Choose by a box", undefined, "box"],
-          ["Choose islands", undefined, "island"],
-          ...(view.stage === "unwrap"
-            ? [
-                ["Trace a seam through waypoints", undefined, "trace"],
-                ["Cut a region out", undefined, "region"],
-              ]
-            : []),
-        ].map(([name, key, tool]) => ({
-          name: name!,
-          ...(key ? { key } : {}),
-          act: () => void (view.tool = tool as typeof view.tool),
-        })) as Command[])
-      : []),
-    ...(["survey", "reduce", "edges", "unwrap"].includes(view.stage)
+    ...(hasTools(view.stage)
       ? [
+          ...whatsOf(view.stage).map(({ title, key, value }) => ({
+            name: title,
+            key,
+            shift: true,
+            act: () => void (view.tool = toolFor(value, "click")!),
+          })),
+          ...MEANS.map(({ label, title, key, value }) => ({
+            name: `Choose by ${label}: ${title.toLowerCase()}`,
+            key,
+            shift: true,
+            act: () => void (view.tool = toolBy(view.tool, value)),
+          })),
           { name: "Grow the selection", key: "]", act: () => alter("grow") },
           {
             name: "Shrink the selection",
@@ -175,6 +174,15 @@ export function useCommands(
           },
         ]
       : []),
+    ...(workshop.canRunRoute && !workshop.stale.length
+      ? [
+          {
+            name: "Run the route, all stages",
+            words: "automatic everything one click make batch",
+            act: () => void workshop.step("route"),
+          },
+        ]
+      : []),
     ...(workshop.job
       ? [
           {
@@ -190,18 +198,26 @@ export function useCommands(
       key: "?",
       act: () => void (view.panel = view.panel === "keys" ? "" : "keys"),
     },
-    ...workshop.operations
-      .filter(
-        (operation) =>
-          operation.id !== "intake/bring-in" && operation.id !== "edges/mark",
-      )
-      .map((operation) => ({
+    ...workshop.operations.map((operation) => {
+      const runs = runsAtOnce(operation);
+      return {
         name: `${STAGE_TITLES[operation.stage]}: ${operation.title}`,
-        act: () => {
-          view.stage = operation.stage;
-          if (!view.opened.includes(operation.id))
-            view.opened.push(operation.id);
-        },
-      })),
+        words: TRADE_WORDS[operation.id],
+        does: runs ? ("runs" as const) : ("opens" as const),
+        act: () => view.ask(operation.id, operation.stage, runs),
+      };
+    }),
   ]);
+
+  /** Whether an operation can be run as it is: nothing has to be filled in, and what it works on is chosen. */
+  function runsAtOnce({ id, fields }: OperationInfo): boolean {
+    if (MAIN.has(id)) return !OWN_FORM.has(id);
+    const of = (...kinds: string[]) =>
+      fields.filter(({ kind }) => kinds.includes(kind));
+    const chosen =
+      (!of("faces").length || view.chosen.faces > 0) &&
+      (!of("edges").length || view.edges.length > 0) &&
+      (!of("parts").length || view.selected.length > 0);
+    return chosen && fields.length === of("faces", "edges", "parts").length;
+  }
 }

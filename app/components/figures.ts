@@ -40,53 +40,94 @@ export const spaced = (value: number) =>
 export const percent = (share: number, digits = 1) =>
   `${(100 * share).toFixed(digits)}\u2009%`;
 
-/** A number of at least two digits and no more than three behind a small one: 88 700, 42.0, 3.1, 0.25. */
+/** A number of two digits at least, no more than three where it is small: 88 700, 42.0, 3.10, 0.25. */
 function short(value: number): string {
   const amount = Math.abs(value);
-  if (amount >= 999.5) return spaced(Number(value.toPrecision(3)));
+  if (amount >= 999.5) {
+    const whole = spaced(Number(amount.toPrecision(3)));
+    return value < 0 ? `-${whole}` : whole;
+  }
   return value.toFixed(amount >= 99.95 ? 0 : amount >= 9.995 ? 1 : 2);
 }
 
-/** Litres in the unit that reads best. */
-export function volume(litres: number): string {
-  if (litres >= 1000) return `${short(litres / 1000)} m³`;
-  if (litres >= 1) return `${short(litres)} l`;
-  return litres > 0 ? `${short(1000 * litres)} cm³` : "0 l";
+type Units = readonly (readonly [size: number, unit: string, from: number])[];
+
+/** A value in the first unit that it reaches; what is less than the last shows is told with two digits. */
+function inUnits(value: number, units: Units): string {
+  const amount = Math.abs(value);
+  const found = units.find(([, , from]) => amount >= from);
+  const [size, unit] = found ?? units[units.length - 1];
+  if (!amount) return `0 ${unit}`;
+  const text =
+    amount / size < 0.1
+      ? String(Number((value / size).toPrecision(2)))
+      : short(value / size);
+  return `${text} ${unit}`;
 }
 
-/** Bytes in the unit that reads best, by thousands. */
-export function bytes(count: number): string {
-  if (count >= 999.5e6) return `${short(count / 1e9)} GB`;
-  if (count >= 999.5e3) return `${short(count / 1e6)} MB`;
-  return count >= 999.5 ? `${short(count / 1000)} kB` : `${count} B`;
-}
+const LENGTHS: Units = [
+  [1e3, "km", 999.5],
+  [1, "m", 0.995],
+  [1e-2, "cm", 9.95e-3],
+  [1e-3, "mm", 9.95e-5],
+  [1e-6, "µm", 9.95e-8],
+  [1e-9, "nm", 0],
+];
+const AREAS: Units = [
+  [1e6, "km²", 999_500],
+  [1, "m²", 0.0995],
+  [1e-4, "cm²", 0.995e-4],
+  [1e-6, "mm²", 0.995e-8],
+  [1e-12, "µm²", 0],
+];
+const VOLUMES: Units = [
+  [1e3, "m³", 999.5],
+  [1, "l", 0.995],
+  [1e-3, "cm³", 0.995e-5],
+  [1e-6, "mm³", 0],
+];
+const BYTES: Units = [
+  [1e9, "GB", 999.5e6],
+  [1e6, "MB", 999.5e3],
+  [1e3, "kB", 999.5],
+];
 
 /** Metres in the unit that reads best. */
-export function length(metres: number): string {
-  const amount = Math.abs(metres);
-  if (amount >= 1000) return `${(metres / 1000).toFixed(2)} km`;
-  if (amount >= 1) return `${metres.toFixed(2)} m`;
-  if (amount >= 0.01) return `${(100 * metres).toFixed(1)} cm`;
-  if (amount >= 1e-5) return `${(1000 * metres).toFixed(2)} mm`;
-  return amount > 0 ? `${Number((1e6 * metres).toPrecision(2))} µm` : "0 mm";
-}
+export const length = (metres: number) =>
+  metres ? inUnits(metres, LENGTHS) : "0 mm";
 
 /** Square metres in the unit that reads best. */
-export function area(square: number): string {
-  if (square >= 1) return `${square.toFixed(2)} m²`;
-  return square >= 1e-4
-    ? `${(1e4 * square).toFixed(1)} cm²`
-    : `${(1e6 * square).toFixed(1)} mm²`;
+export const area = (square: number) => inUnits(square, AREAS);
+
+/** Litres in the unit that reads best. */
+export const volume = (litres: number) =>
+  litres ? inUnits(litres, VOLUMES) : "0 l";
+
+/** Bytes in the unit that reads best, by thousands. */
+export const bytes = (count: number) =>
+  count < 999.5 ? `${Math.round(count)} B` : inUnits(count, BYTES);
+
+/** Seconds as people say them: 0.42 s, 12.3 s, 2 min 5 s, 1 h 4 min. */
+export function time(seconds: number): string {
+  if (seconds < 59.95) return `${short(seconds)} s`;
+  const whole = Math.round(seconds);
+  if (whole < 3600) {
+    const rest = whole % 60;
+    return `${Math.floor(whole / 60)} min${rest ? ` ${rest} s` : ""}`;
+  }
+  const minutes = Math.round(whole / 60);
+  const rest = minutes % 60;
+  return `${Math.floor(minutes / 60)} h${rest ? ` ${rest} min` : ""}`;
 }
 
 /** A number with its word, one or several: `1 face`, `2 faces`. */
 export const counted = (n: number, one: string, several = `${one}s`) =>
   `${spaced(n)} ${n === 1 ? one : several}`;
 
-/** Three extents in one unit. */
+/** Three extents in one unit: the largest one's. */
 export function extents(metres: readonly number[]): string {
-  const most = Math.max(...metres);
-  const [factor, unit, digits] =
-    most >= 1 ? [1, "m", 2] : most >= 0.01 ? [100, "cm", 1] : [1000, "mm", 2];
-  return `${metres.map((x) => (factor * x).toFixed(digits)).join(" × ")} ${unit}`;
+  const most = Math.max(...metres.map(Math.abs));
+  const [size, unit] =
+    LENGTHS.find(([, , from]) => most >= from) ?? LENGTHS[LENGTHS.length - 1];
+  return `${metres.map((x) => short(x / size)).join(" × ")} ${unit}`;
 }

@@ -1,4 +1,6 @@
 import type { Ref } from "vue";
+import type { Rect } from "../view/layout";
+import { isWithin } from "../view/layout";
 import type { How, ToView } from "../view/messages";
 import { useView } from "../stores/view";
 
@@ -6,7 +8,8 @@ interface Drag {
   x: number;
   y: number;
   start: [number, number];
-  what: "orbit" | "pan" | "paint" | "box" | "stroke" | "drag";
+  /** `ask` until the view has said whether a waypoint lies there, `dot` where one does. */
+  what: "orbit" | "pan" | "paint" | "box" | "stroke" | "drag" | "ask" | "dot";
   how: How;
   moved: boolean;
   over: "table" | "sheet";
@@ -15,8 +18,8 @@ interface Drag {
 /** What of the page the input needs to know. */
 export interface InputPlace {
   holder: Ref<HTMLElement | null>;
-  /** Share of the width that the sheet takes. */
-  sheetShare: Ref<number>;
+  /** Where table and sheet lie in the holder. */
+  layout: Ref<{ table: Rect; sheet: Rect | null }>;
   /** Whether clicks choose with the tools. */
   hasTools: Ref<boolean>;
   picksEdges: Ref<boolean>;
@@ -39,15 +42,16 @@ export function useTableInput(page: InputPlace) {
     height: number;
   } | null>(null);
 
-  function place(event: PointerEvent | WheelEvent) {
+  function place(event: MouseEvent) {
     const bounds = page.holder.value!.getBoundingClientRect();
     const x = event.clientX - bounds.left;
     const y = event.clientY - bounds.top;
+    const { sheet } = page.layout.value;
     return {
       x,
       y,
       over:
-        x > bounds.width * (1 - page.sheetShare.value)
+        sheet && isWithin(sheet, x, y)
           ? ("sheet" as const)
           : ("table" as const),
     };
@@ -75,7 +79,12 @@ export function useTableInput(page: InputPlace) {
   function click(event: PointerEvent, at: ReturnType<typeof place>) {
     if (view.tool === "trace" || view.tool === "region") {
       if (page.hasTools.value && at.over === "table") {
-        const what = view.tool === "trace" ? "point" : "region";
+        const what =
+          view.tool === "region"
+            ? "region"
+            : event.ctrlKey
+              ? "remove"
+              : "point";
         post({ kind: "trace", what, x: at.x, y: at.y });
         return;
       }
@@ -120,6 +129,10 @@ export function useTableInput(page: InputPlace) {
       how: howOf(event),
       moved: false,
     };
+    if (drag.what === "orbit" && tool === "trace" && page.hasTools.value) {
+      drag.what = "ask";
+      post({ kind: "trace", what: "grab", x: at.x, y: at.y });
+    }
     if (drag.what === "paint" || drag.what === "stroke")
       choose(at.x, at.y, drag.how);
     // Adding to what is chosen is no drag.
@@ -136,7 +149,10 @@ export function useTableInput(page: InputPlace) {
     }
     const x = at.x - drag.x;
     const y = at.y - drag.y;
-    if (!drag.moved && Math.hypot(x, y) < 4) return;
+    // Quick hands move a little while they click.
+    const still = view.tool === "trace" || view.tool === "region" ? 7 : 4;
+    if (drag.what === "ask" || (!drag.moved && Math.hypot(x, y) < still))
+      return;
     if (drag.what === "paint" || drag.what === "stroke")
       dab(drag, at, drag.how === "remove" ? "remove" : "add");
     else if (drag.what === "box")
@@ -155,8 +171,14 @@ export function useTableInput(page: InputPlace) {
           y: drag.start[1],
         });
       post({ kind: "drag", what: "move", x, y });
-    } else post({ kind: "move", how: drag.what, x, y, over: drag.over });
+    } else if (drag.what === "dot")
+      post({ kind: "trace", what: "move", x: at.x, y: at.y });
+    else post({ kind: "move", how: drag.what, x, y, over: drag.over });
     drag = { ...drag, x: at.x, y: at.y, moved: true };
+  }
+  /** The view has said which waypoint lies where the pointer went down. */
+  function holdDot(point: number) {
+    if (drag?.what === "ask") drag.what = point >= 0 ? "dot" : "orbit";
   }
   function up(event: PointerEvent) {
     if (!drag) return;
@@ -171,13 +193,13 @@ export function useTableInput(page: InputPlace) {
     drag = null;
   }
   function wheel(event: WheelEvent) {
-    post({
-      kind: "move",
-      how: "zoom",
-      x: 0,
-      y: event.deltaY,
-      over: place(event).over,
-    });
+    const { x, y } = place(event);
+    post({ kind: "zoom", by: event.deltaY, x, y });
+  }
+  function turnAbout(event: MouseEvent) {
+    if (view.tool === "trace") return;
+    const { x, y } = place(event);
+    post({ kind: "turn-about", x, y });
   }
   function keys(event: KeyboardEvent) {
     const turns: Record<string, [number, number]> = {
@@ -195,15 +217,15 @@ export function useTableInput(page: InputPlace) {
         y: turn[1],
         over: "table",
       });
-    else if (event.key === "+" || event.key === "-")
+    else if (event.key === "+" || event.key === "-") {
+      const { left, top, width, height } = page.layout.value.table;
       post({
-        kind: "move",
-        how: "zoom",
-        x: 0,
-        y: event.key === "+" ? -150 : 150,
-        over: "table",
+        kind: "zoom",
+        by: event.key === "+" ? -150 : 150,
+        x: left + width / 2,
+        y: top + height / 2,
       });
-    else if (
+    } else if (
       event.key === "Backspace" &&
       (view.tool === "trace" || view.tool === "region")
     )
@@ -211,5 +233,5 @@ export function useTableInput(page: InputPlace) {
     else return;
     event.preventDefault();
   }
-  return { box, down, move, up, wheel, keys };
+  return { box, down, move, up, wheel, turnAbout, keys, holdDot };
 }

@@ -12,7 +12,13 @@ export interface Job {
   report: Record<string, unknown> | null;
   made: string;
   ended: string | null;
-  progress: { share: number; step: string; since: number } | null;
+  progress: {
+    share: number;
+    step: string;
+    /** The stage that is worked at, where the job goes through several. */
+    stage: Stage | null;
+    since: number;
+  } | null;
 }
 
 export interface AssetState {
@@ -48,5 +54,7 @@ export interface OperationInfo {
   title: string;
   about: string;
   runs: "instant" | "heavy";
+  /** Whether what it makes is the result of its stage. */
+  makesResult: boolean;
   fields: Field[];
 }

@@ -2,6 +2,8 @@ import { defineStore } from "pinia";
 import type { Stage } from "../../core/asset/stages";
 import { STAGES } from "../../core/asset/stages";
 import type { UvFacts } from "../view/uv-facts";
+import type { Look } from "./looks";
+import { LOOK_KEYS, lookOf, shownResult } from "./looks";
 import type {
   ChosenFigures,
   FromView,
@@ -10,20 +12,6 @@ import type {
   ViewState,
 } from "../view/messages";
 
-export type Show = "compare" | "source" | "game" | "baked" | "revisions";
-export type Overlay =
-  | "none"
-  | "own"
-  | "ids"
-  | "seen"
-  | "polygons"
-  | "distance"
-  | "quality"
-  | "density"
-  | "stretch"
-  | "angles"
-  | "areas"
-  | "texels";
 /** What a click on the table chooses. */
 export type Tool =
   | "part"
@@ -40,9 +28,6 @@ export type Tool =
   | "island"
   | "trace"
   | "region";
-/** How source and game mesh are compared: left and right of a divider, one over the other, or in turn. */
-export type CompareBy = "divider" | "overlay" | "blink";
-
 export interface Camera {
   yaw: number;
   pitch: number;
@@ -50,23 +35,10 @@ export interface Camera {
   target: [number, number, number];
 }
 
-export interface Remembered {
+/** What is remembered of an asset: how it looks now, and how the other stages were left. */
+export interface Remembered extends Look {
   stage: Stage;
-  show: Show;
-  compareBy: CompareBy;
-  divider: number;
-  sheet: boolean;
-  sheetShows: "islands" | "checker" | "normal" | "ao" | "painted";
-  wire: boolean;
-  seams: boolean;
-  hard: boolean;
-  checker: boolean;
-  hulls: boolean;
-  overlay: Overlay;
-  threshold: number;
-  normals: "off" | "faces" | "vertices";
-  figure: boolean;
-  references: boolean;
+  looks: Partial<Record<Stage, Look>>;
   floodAngle: number;
   brush: number;
   light: number;
@@ -78,25 +50,31 @@ export interface Remembered {
   done: string[];
   /** Folded-open sections of the benches. */
   opened: string[];
+  /** Another revision at the left of the divider, and one at the right where that is not the present one. */
+  other: Compared | null;
+  against: Compared | null;
+  /** What was typed into forms and not used yet, by operation and field. */
+  typed: Record<string, Record<string, Draft>>;
 }
 
-const START: Remembered = {
+export interface Compared {
+  revision: number;
+  title: string;
+}
+
+/** Something that was typed into a field. */
+export interface Draft {
+  /** Left out where what was typed is no value. */
+  value?: unknown;
+  /** As it was typed, where it is no value. */
+  text?: string;
+  /** The value that the field had when somebody began to type. */
+  base: unknown;
+}
+
+const FRESH: Omit<Remembered, "looks" | "typed"> = {
+  ...lookOf("intake"),
   stage: "intake",
-  show: "compare",
-  compareBy: "divider",
-  divider: 0.5,
-  sheet: false,
-  sheetShows: "islands",
-  wire: true,
-  seams: false,
-  hard: false,
-  checker: false,
-  hulls: false,
-  overlay: "none",
-  threshold: 0,
-  normals: "off",
-  figure: false,
-  references: true,
   floodAngle: 20,
   brush: 28,
   light: 35,
@@ -105,7 +83,13 @@ const START: Remembered = {
   hidden: [],
   done: [],
   opened: [],
+  other: null,
+  against: null,
 };
+/** px that route and parts take at first. */
+const LEDGER = 252;
+
+const START: Remembered = { ...FRESH, looks: {}, typed: {} };
 
 /** What the density brush paints, as `reduce/paint-density` takes it. */
 export interface DensityBrush {
@@ -166,19 +150,23 @@ export const useView = defineStore("view", {
     facts: null as UvFacts | null,
     /** The seam that is being traced, or the region about to be cut out. */
     trace: null as Omit<Extract<FromView, { kind: "trace" }>, "kind"> | null,
+    /** Why the last click of tracing was not taken. */
+    traceRefused: "",
     /** How the seams that are being drawn would lay out. */
     tried: null as Omit<Extract<FromView, { kind: "tried" }>, "kind"> | null,
     /** A texel density that was read off an island, texels per metre. */
     readDensity: 0,
+    /** An operation that was asked for by name: to be run, or opened to be filled in. */
+    asked: null as { operation: string; run: boolean } | null,
     /** Counts how often everything chosen was let go: what was being traced goes too. */
     cleared: 0,
     /** Counts how often the page itself itself turned the camera. */
     turned: 0,
     /** What looking from outside found under the threshold, as the view counts it. */
     unseen: null as { faces: number; triangles: number; share: number } | null,
-    /** Another revision on the left of the divider. */
-    other: null as { revision: number; title: string } | null,
     dark: false,
+    /** px that route and parts take. */
+    ledgerWidth: LEDGER,
     panel: "" as "" | "keys" | "find" | "history",
   }),
   getters: {
@@ -196,9 +184,16 @@ export const useView = defineStore("view", {
       } catch {
         // What can't be read is forgotten.
       }
+      const stage = STAGES.includes(kept.stage!) ? kept.stage! : START.stage;
+      const { looks = {}, typed = {}, ...rest } = kept;
+      // Set by themselves: a patch would leave stages in that are no longer among them.
+      this.looks = looks;
+      this.typed = typed;
       this.$patch({
-        ...START,
-        ...kept,
+        ...FRESH,
+        ...lookOf(stage),
+        ...rest,
+        stage,
         asset,
         selected: [],
         edges: [],
@@ -215,22 +210,69 @@ export const useView = defineStore("view", {
         facts: null,
         trace: null,
         tried: null,
-        other: null,
         panel: "",
+        asked: null,
         dark: localStorage.getItem("arnik.dark") === "1",
+        ledgerWidth: Number(localStorage.getItem("arnik.ledger")) || LEDGER,
       });
       this.clearFaces();
       this.forgetTrials();
-      if (!STAGES.includes(this.stage)) this.stage = "intake";
-      if (this.show === "revisions") this.show = "compare";
+      if (this.show === "revisions" && !this.other)
+        this.show = lookOf(stage).show;
+    },
+    /** Goes to a stage, with the view that it was left with or that shows what it makes. */
+    go(stage: Stage) {
+      if (stage === this.stage) return;
+      this.looks = { ...this.looks, [this.stage]: this.look() };
+      this.stage = stage;
+      this.$patch(this.looks[stage] ?? lookOf(stage));
+    },
+    /** Asks the bench of a stage for one of its operations. */
+    ask(operation: string, stage: Stage, run: boolean) {
+      this.go(stage);
+      this.asked = { operation, run };
+    },
+    /** Keeps what was typed into a field, or with null forgets it. */
+    type(operation: string, field: string, draft: Draft | null) {
+      const own = { ...this.typed[operation] };
+      if (draft) own[field] = draft;
+      else delete own[field];
+      this.typed = { ...this.typed, [operation]: own };
+    },
+    /** How table and sheet look now. */
+    look(): Look {
+      const look = Object.fromEntries(
+        LOOK_KEYS.map((key) => [key, this[key]]),
+      ) as unknown as Look;
+      // Another revision is looked at for the time being.
+      return look.show === "revisions"
+        ? { ...look, show: lookOf(this.stage).show }
+        : look;
+    },
+    /** Lays another revision beside the present one, or beside a third. */
+    compare(other: Compared, against: Compared | null = null) {
+      this.other = other;
+      this.against = against;
+      this.show = "revisions";
+    },
+    /** Ends the comparison of revisions and shows something else. */
+    stopComparing(show?: Look["show"]) {
+      this.other = this.against = null;
+      this.show = show ?? lookOf(this.stage).show;
+    },
+    /** Shows what the stage makes, where the view hides it. */
+    showResult() {
+      this.$patch(shownResult(this.stage, this));
     },
     keep() {
       if (!this.asset) return;
       const kept = Object.fromEntries(
         Object.keys(START).map((key) => [key, this[key as keyof Remembered]]),
       );
+      kept.looks = { ...this.looks, [this.stage]: this.look() };
       localStorage.setItem(`arnik.view.${this.asset}`, JSON.stringify(kept));
       localStorage.setItem("arnik.dark", this.dark ? "1" : "0");
+      localStorage.setItem("arnik.ledger", String(this.ledgerWidth));
     },
     toggleSelected(name: string, add: boolean) {
       if (!add)

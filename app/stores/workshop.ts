@@ -1,10 +1,11 @@
 import { defineStore } from "pinia";
+import { willRedo } from "../../core/asset/stale";
 import type { Stage } from "../../core/asset/stages";
 import { Refusal, Stopped, call, upload } from "./api";
 import type { AssetState, Job, OperationInfo } from "./types";
 
 /** An answer that takes longer than this is told, with a way to stop it, milliseconds. */
-const SLOW = 500;
+const SLOW = 300;
 export const LIVE = new Set(["queued", "running"]);
 
 /** Files on their way to the server, and the asset they were chosen for. */
@@ -74,6 +75,36 @@ export const useWorkshop = defineStore("workshop", {
       state.asset?.standing
         .filter((each) => each.state === "stale")
         .map((each) => each.stage) ?? [],
+    /** The stage that is worked at. */
+    workedAt(): Stage | null {
+      const { job } = this;
+      if (!job) return null;
+      const own = this.operations.find((each) => each.id === job.operation);
+      return own?.stage ?? job.progress?.stage ?? null;
+    },
+    /** Whether "Run the route" has something to do. */
+    canRunRoute: (state): boolean => {
+      const { document, standing } = state.asset!;
+      const empty = (stage: Stage) =>
+        standing.find((each) => each.stage === stage)?.state === "empty";
+      return (
+        document.parts.some((part) => part.source) &&
+        (["unwrap", "bake", "collide", "ship"] as const).some(empty)
+      );
+    },
+    /** The newest job that left an archive. */
+    shipped: (state): Job | null =>
+      state.asset?.jobs.find(
+        ({ operation, state: end, report }) =>
+          end === "done" &&
+          (operation === "ship/archive" ||
+            [report?.ran, report?.redone].some(
+              (stages) => Array.isArray(stages) && stages.includes("ship"),
+            )),
+      ) ?? null,
+    /** All that bringing up to date will redo. */
+    willRedo: (state): Stage[] =>
+      state.asset ? willRedo(state.asset.document) : [],
     /** What is being sent for the asset that is shown. */
     sending: (state): Sending | null =>
       state.sent.find((each) => each.asset === state.asset?.id) ?? null,
@@ -300,11 +331,11 @@ export const useWorkshop = defineStore("workshop", {
       }
       await this.run(operation, options, uploads, on);
     },
-    /** One step through the revisions, or all stale stages anew. Undo and redo asked again before the answer are a further step. */
-    async step(way: "undo" | "redo" | "up-to-date") {
+    /** One step through the revisions, all stale stages anew, or the whole route. Undo and redo asked again before the answer are a further step. */
+    async step(way: "undo" | "redo" | "up-to-date" | "route") {
       const on = this.reference();
       if (!on || this.sending || this.job) return;
-      const further = way !== "up-to-date";
+      const further = way === "undo" || way === "redo";
       await this.act(
         on,
         way,

@@ -15,8 +15,8 @@ export interface Chooser {
   readonly camera: PerspectiveCamera;
   readonly tell: (message: FromView) => void;
   state(): ViewState | null;
-  /** Height of the table, px. */
-  height(): number;
+  /** px of the shorter side of what the table frames into. */
+  size(): number;
   /** Whether the source lies under a point of the table. */
   sourceAt(x: number): boolean;
   cast(x: number, y: number, source: boolean): Hit | null;
@@ -110,7 +110,7 @@ export class Choosing {
     } else {
       const reach =
         tool === "paint"
-          ? this.at.orbit.metres(message.reach, hit.distance, this.at.height())
+          ? this.at.orbit.metres(message.reach, hit.distance, this.at.size())
           : message.reach;
       this.selection.choose(
         hit.view,

@@ -1,7 +1,9 @@
 import type { PaletteEntry } from "../../core/asset/asset";
 import type { AssetDocument } from "../../core/asset/document";
 import type { UvFacts } from "./uv-facts";
-import type { Camera, CompareBy, Overlay, Show, Tool } from "../stores/view";
+import type { CompareBy, Overlay, Show } from "../stores/looks";
+import type { Camera, Tool } from "../stores/view";
+import type { Sharing } from "./layout";
 
 /** A place to look at, and what of a part to show there. */
 export interface Place {
@@ -18,8 +20,10 @@ export interface Place {
 export interface ViewState {
   show: Show;
   divider: number;
-  /** Share of the width that the sheet takes, 0 for none. */
-  sheetShare: number;
+  sharing: Sharing;
+  /** px along the upper and lower edge of table and sheet that switches lie over. */
+  covered: { above: number; below: number };
+  sheetCovered: { above: number; below: number };
   sheetShows: "islands" | "checker" | "normal" | "ao" | "painted";
   /** px of a sheet, free px between islands, and the tiles there are, from 0. */
   sheetWidth: number;
@@ -86,17 +90,21 @@ export type ToView =
   | { kind: "start"; canvas: OffscreenCanvas }
   | { kind: "size"; width: number; height: number; ratio: number }
   | { kind: "document"; document: AssetDocument }
-  /** Another revision to be compared with, or none. */
-  | { kind: "other"; document: AssetDocument | null }
+  /** Another revision to be shown at a side of the divider, or none. */
+  | { kind: "other"; side: "left" | "right"; document: AssetDocument | null }
   | { kind: "state"; state: ViewState }
   | { kind: "camera"; camera: Camera | null }
   | {
       kind: "move";
-      how: "orbit" | "pan" | "zoom" | "frame";
+      how: "orbit" | "pan" | "frame";
       x: number;
       y: number;
       over: "table" | "sheet";
     }
+  /** Goes nearer or away at a place. */
+  | { kind: "zoom"; by: number; x: number; y: number }
+  /** Turns about what lies at a place from now on. */
+  | { kind: "turn-about"; x: number; y: number }
   | { kind: "look"; at: [number, number, number]; radius: number }
   | { kind: "pick"; x: number; y: number; what: "part" | "edge"; add: boolean }
   | {
@@ -115,10 +123,18 @@ export type ToView =
       how: How;
     }
   | { kind: "alter"; what: "grow" | "shrink" | "invert" | "all" }
-  /** Traces a seam through waypoints, or shows the region at a place. */
+  /** Traces a seam through waypoints, which can be moved and taken out, or shows the region at a place. */
   | {
       kind: "trace";
-      what: "hover" | "point" | "region" | "back" | "clear";
+      what:
+        | "hover"
+        | "point"
+        | "grab"
+        | "move"
+        | "remove"
+        | "region"
+        | "back"
+        | "clear";
       x: number;
       y: number;
     }
@@ -178,8 +194,10 @@ export type FromView =
       moved?: number;
     }
   | { kind: "settled"; faces: Record<string, string>; of: "source" | "game" }
-  /** The seam being traced: its waypoints and edges, and how long finding the way took. */
-  | { kind: "trace"; points: number; edges: string[]; milliseconds: number }
+  /** The seam being traced: its waypoints and edges, and why the last click was not taken. */
+  | { kind: "trace"; points: number; edges: string[]; refused: string }
+  /** The number of the waypoint that was taken hold of, −1 for none. */
+  | { kind: "held"; point: number }
   | {
       kind: "tried";
       part: string;

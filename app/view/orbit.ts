@@ -2,8 +2,9 @@ import type { Box3 } from "three";
 import { Vector3 } from "three";
 import type { PerspectiveCamera } from "three";
 import type { Camera } from "../stores/view";
+import type { Rect } from "./layout";
 
-/** Vertical field of view of the table, degrees. */
+/** Field of view of the table along its shorter side, degrees: what is framed stays whole however it is split. */
 export const FOV = 32;
 /** Room that is left above and below when all of a box is framed. */
 const ROOM = 1.16;
@@ -13,24 +14,41 @@ const SLOPE = Math.tan(((FOV / 2) * Math.PI) / 180);
 export class Orbit {
   at: Camera | null = null;
 
-  /** Turns, moves or nears by pixels. */
-  move(how: "orbit" | "pan" | "zoom", x: number, y: number, height: number) {
+  /** Turns or moves by pixels. @param size px of the shorter side of what is framed into */
+  move(how: "orbit" | "pan", x: number, y: number, size: number) {
     const { at } = this;
     if (!at) return;
     if (how === "orbit") {
       at.yaw -= x * 0.008;
       at.pitch = Math.max(-1.55, Math.min(1.55, at.pitch + y * 0.008));
-    } else if (how === "zoom") at.distance *= Math.exp(y * 0.0012);
-    else {
-      const step = (2 * at.distance * SLOPE) / height;
-      const { right, up } = axes(at.yaw, at.pitch);
-      at.target = [0, 1, 2].map(
-        (k) =>
-          at.target[k] -
-          right.getComponent(k) * x * step +
-          up.getComponent(k) * y * step,
-      ) as Camera["target"];
-    }
+    } else this.shift(-x, y, size);
+  }
+
+  /** Goes nearer or away; what lies x px right and y px above of the middle stays where it is. */
+  zoom(by: number, x: number, y: number, size: number) {
+    const { at } = this;
+    if (!at) return;
+    const times = Math.exp(by * 0.0012);
+    this.shift((1 - times) * x, (1 - times) * y, size);
+    at.distance *= times;
+  }
+
+  /** Moves the point that is looked at across the view by pixels. */
+  private shift(x: number, y: number, size: number) {
+    const at = this.at!;
+    const step = this.metres(1, at.distance, size);
+    const { right, up } = axes(at.yaw, at.pitch);
+    at.target = [0, 1, 2].map(
+      (k) =>
+        at.target[k] +
+        right.getComponent(k) * x * step +
+        up.getComponent(k) * y * step,
+    ) as Camera["target"];
+  }
+
+  /** Turns about a point from now on, which comes to the middle. */
+  turnAbout(point: readonly [number, number, number]) {
+    if (this.at) this.at.target = [...point];
   }
 
   /** Looks at all of a box, from where it looks now. @param aspect width over height */
@@ -66,6 +84,7 @@ export class Orbit {
     whole.place(camera, 1);
   }
 
+  /** @param aspect width over height of what is framed into */
   place(camera: PerspectiveCamera, aspect: number): void {
     const { at } = this;
     if (!at) return;
@@ -79,14 +98,29 @@ export class Orbit {
     camera.near = at.distance / 200;
     camera.far = at.distance * 20;
     camera.aspect = aspect;
+    camera.fov = (360 / Math.PI) * Math.atan(SLOPE / Math.min(1, aspect));
     camera.lookAt(x, y, z);
     camera.updateProjectionMatrix();
     camera.updateMatrixWorld();
   }
 
-  /** Metres that a number of pixels cover at a distance. */
-  metres(pixels: number, distance: number, height: number): number {
-    return (2 * distance * SLOPE * pixels) / height;
+  /** Looks into the clear part of a rectangle, and draws beyond it to all of its edges. */
+  placeIn(camera: PerspectiveCamera, rect: Rect, clear: Rect): void {
+    camera.clearViewOffset();
+    this.place(camera, clear.width / clear.height);
+    camera.setViewOffset(
+      clear.width,
+      clear.height,
+      rect.left - clear.left,
+      rect.top - clear.top,
+      rect.width,
+      rect.height,
+    );
+  }
+
+  /** Metres that a number of pixels cover at a distance. @param size px of the shorter side of what is framed into */
+  metres(pixels: number, distance: number, size: number): number {
+    return (2 * distance * SLOPE * pixels) / size;
   }
 }
 
@@ -109,6 +143,7 @@ function distanceFor(
   aspect: number,
 ): number {
   const { back, right, up } = axes(yaw, pitch);
+  const [wide, high] = [Math.max(1, aspect), Math.max(1, 1 / aspect)];
   let distance = 1e-6;
   for (let k = 0; k < 8; k++) {
     const corner = new Vector3(
@@ -119,8 +154,8 @@ function distanceFor(
     const near = corner.dot(back);
     distance = Math.max(
       distance,
-      near + (1.08 * Math.abs(corner.dot(right))) / (SLOPE * aspect),
-      near + (ROOM * Math.abs(corner.dot(up))) / SLOPE,
+      near + (1.08 * Math.abs(corner.dot(right))) / (SLOPE * wide),
+      near + (ROOM * Math.abs(corner.dot(up))) / (SLOPE * high),
     );
   }
   return distance;

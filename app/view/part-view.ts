@@ -186,13 +186,8 @@ export class PartView {
         ),
       );
       if (game.uvs) {
-        const { fill, inner, border } = sheetGeometry(game);
-        this.sheet.add(
-          new ThreeMesh(fill, this.islandFill),
-          this.sheetColoured,
-          new LineSegments(inner, this.islandLine),
-          new LineSegments(border, this.islandBorder),
-        );
+        const [fill, inner, border] = this.islandsOf(game);
+        this.sheet.add(fill, this.sheetColoured, inner, border);
       }
     }
     for (const hull of part.hulls) {
@@ -213,6 +208,16 @@ export class PartView {
         new LineSegments(outline, this.hullLine),
       );
     }
+  }
+
+  /** What draws the islands of a mesh as those of this part. */
+  islandsOf(mesh: Mesh): [ThreeMesh, LineSegments, LineSegments] {
+    const { fill, inner, border } = sheetGeometry(mesh);
+    return [
+      new ThreeMesh(fill, this.islandFill),
+      new LineSegments(inner, this.islandLine),
+      new LineSegments(border, this.islandBorder),
+    ];
   }
 
   /** Whether the part is not hidden. */

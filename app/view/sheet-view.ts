@@ -14,11 +14,13 @@ import {
 } from "three";
 import type { Texture, WebGLRenderer } from "three";
 import type { Mesh } from "../../core/mesh/mesh";
+import { keepFaces } from "../../core/mesh/mesh";
 import { tileAt } from "../../core/mesh/tiles";
 import { lines, sheetGeometry } from "./geometry";
 import type { PartSet } from "./part-set";
 import type { PartView } from "./part-view";
 import { faceAtUv } from "./island-marks";
+import type { Rect } from "./layout";
 import { SheetDrag } from "./sheet-drag";
 import { splitOf } from "./split";
 
@@ -53,8 +55,9 @@ export class SheetView {
   private at = { x: 0.5, y: 0.5, zoom: 1 };
   private aspect = 1;
   private tiles = "";
-  private width = 1;
-  private height = 1;
+  private rect: Rect = { left: 0, top: 0, width: 1, height: 1 };
+  /** What of it nothing lies over. */
+  private clear = this.rect;
   private drag: SheetDrag | null = null;
 
   constructor(private readonly parts: PartSet) {
@@ -118,53 +121,65 @@ export class SheetView {
     };
   }
 
-  move(how: "pan" | "zoom", x: number, y: number): void {
-    if (how === "zoom") {
-      this.at.zoom = Math.max(
-        0.05,
-        Math.min(60, this.at.zoom * Math.exp(-y * 0.0015)),
-      );
-      return;
-    }
+  pan(x: number, y: number): void {
     const scale = this.perPixel();
     this.at.x -= x * scale;
     this.at.y += y * scale;
   }
 
-  private perPixel(): number {
-    return 1.15 / this.at.zoom / Math.min(this.width, this.height);
+  /** Goes nearer or away; what lies under the pixel stays there. */
+  zoom(by: number, x: number, y: number): void {
+    const zoom = Math.max(
+      0.05,
+      Math.min(60, this.at.zoom * Math.exp(-by * 0.0015)),
+    );
+    const share = 1 - this.at.zoom / zoom;
+    const [u, v] = this.uvAt(x, y);
+    this.at.x += share * (u - this.at.x);
+    this.at.y += share * (v * this.aspect - this.at.y);
+    this.at.zoom = zoom;
+    this.look();
   }
 
+  private perPixel(): number {
+    return 1.08 / this.at.zoom / Math.min(this.clear.width, this.clear.height);
+  }
+
+  /** Where the camera's edges are, so that the middle of the clear part looks at the place that is looked at. */
+  private look(): void {
+    const { rect, clear, camera, at } = this;
+    const scale = this.perPixel();
+    camera.left = at.x - scale * (clear.left + clear.width / 2 - rect.left);
+    camera.right = camera.left + scale * rect.width;
+    camera.top = at.y + scale * (clear.top + clear.height / 2 - rect.top);
+    camera.bottom = camera.top - scale * rect.height;
+    camera.updateProjectionMatrix();
+  }
+
+  /** @param onCanvas the rectangle as the renderer counts it */
   render(
     renderer: WebGLRenderer,
-    left: number,
-    width: number,
-    height: number,
+    { rect, clear }: { rect: Rect; clear: Rect },
+    onCanvas: [number, number, number, number],
     dark: boolean,
   ): void {
-    this.width = width;
-    this.height = height;
-    renderer.setScissor(left, 0, width, height);
+    this.rect = rect;
+    this.clear = clear;
+    renderer.setScissor(...onCanvas);
     renderer.setClearColor(new Color(dark ? "#262c30" : "#d9d5ca"));
     renderer.clear();
-    renderer.setViewport(left, 0, width, height);
-    const half = 0.575 / this.at.zoom;
-    const wide = width / height;
-    const [hx, hy] = wide > 1 ? [half * wide, half] : [half, half / wide];
-    this.camera.left = this.at.x - hx;
-    this.camera.right = this.at.x + hx;
-    this.camera.top = this.at.y + hy;
-    this.camera.bottom = this.at.y - hy;
-    this.camera.updateProjectionMatrix();
+    renderer.setViewport(...onCanvas);
+    this.look();
     renderer.render(this.scene, this.camera);
   }
 
-  /** UV under a pixel counted from the sheet's left and the top. */
+  /** UV under a pixel of the view's holder. */
   uvAt(x: number, y: number): [number, number] {
     const { left, right, top, bottom } = this.camera;
+    const { rect } = this;
     return [
-      left + ((right - left) * x) / this.width,
-      (top + ((bottom - top) * y) / this.height) / this.aspect,
+      left + ((right - left) * (x - rect.left)) / rect.width,
+      (top + ((bottom - top) * (y - rect.top)) / rect.height) / this.aspect,
     ];
   }
 
@@ -203,16 +218,27 @@ export class SheetView {
     );
   }
 
-  /** Shows how a part would be laid out in place of its islands, or those again. */
-  showUnfolded(view: PartView | null, mesh: Mesh | null): void {
+  /** Shows how a part would be laid out in place of its islands, those that change lit, or its islands again. */
+  showUnfolded(
+    view: PartView | null,
+    tried: { mesh: Mesh; changed: Uint8Array } | null,
+  ): void {
     for (const child of [...this.unfolded.children]) {
       (child as ThreeMesh).geometry.dispose();
       this.unfolded.remove(child);
     }
     for (const each of this.parts.views.values())
-      each.sheet.visible = each.isShown && !(mesh && each === view);
-    if (!mesh?.uvs) return;
-    const { fill, inner, border } = sheetGeometry(mesh);
+      each.sheet.visible = each.isShown && !(tried && each === view);
+    if (!tried || !view) return;
+    const { mesh, changed } = tried;
+    const kept = keepFaces(
+      mesh,
+      changed.map((mark) => 1 - mark),
+    );
+    if (kept.corners.length) this.unfolded.add(...view.islandsOf(kept));
+    const anew = keepFaces(mesh, changed);
+    if (!anew.corners.length) return;
+    const { fill, inner, border } = sheetGeometry(anew);
     this.unfolded.add(
       new ThreeMesh(fill, this.unfoldedFill),
       new LineSegments(inner, this.unfoldedLine),

@@ -7,12 +7,15 @@ import {
   LineSegments,
   PerspectiveCamera,
   Scene,
+  Vector3,
   WebGLRenderer,
 } from "three";
 import type { DataTexture } from "three";
 import type { AssetDocument } from "../../core/asset/document";
 import { StreamLoader, lines } from "./geometry";
 import { MapTextures } from "./map-textures";
+import type { Rect } from "./layout";
+import { clearOf, isWithin, layoutOf } from "./layout";
 import type { FromView, ToView, ViewState } from "./messages";
 import { FOV, Orbit } from "./orbit";
 import { PartSet } from "./part-set";
@@ -24,6 +27,8 @@ import { castAt, nearestVertex } from "./picking";
 import { Choosing } from "./choosing";
 import { drawOutlines } from "./outlines";
 import { SheetView } from "./sheet-view";
+import type { TrialWorker } from "./seam-trials";
+import { SeamTrials } from "./seam-trials";
 import { Tracing } from "./tracing";
 import { uvFacts } from "./uv-facts";
 import { checkerTexture, fogScene, softRoom } from "./room";
@@ -31,10 +36,13 @@ import { Measure, PlaceMarks, References } from "./surroundings";
 import { countUnseen } from "./unseen-count";
 
 /** What one side of the table shows: `kept` is the game mesh beside a trial, `both` one over the other. */
-type Side = "source" | "game" | "other" | "kept" | "both";
+type Side = "source" | "game" | "left" | "right" | "kept" | "both";
 
 /** Layer of everything that is drawn as lines. */
 const LINES = 1;
+
+/** How far above what lies over the table's lower edge it is shown as large as in a game, px. */
+const GAME_SIZE_ABOVE = 26;
 
 /** How long either mesh is shown when they take turns, ms. */
 const BLINK = 650;
@@ -46,8 +54,11 @@ export class TableView {
   private readonly camera = new PerspectiveCamera(FOV, 1, 0.01, 100);
   private readonly loader = new StreamLoader();
   private readonly parts = new PartSet(this.loader);
-  /** The parts of another revision, on the left of the divider. */
-  private readonly others = new PartSet(this.loader);
+  /** The parts of other revisions, at either side of the divider. */
+  private readonly others = {
+    left: new PartSet(this.loader),
+    right: new PartSet(this.loader),
+  };
   private readonly maps = new MapTextures(this.loader);
   private readonly ownLooks = new OwnLooks(this.loader);
   private readonly choosing: Choosing;
@@ -61,13 +72,41 @@ export class TableView {
   );
   private readonly sheet = new SheetView(this.parts);
   private readonly tracing = new Tracing(() => this.parts.size);
+  /** How seams that are being drawn would lay out, found beside the view. */
+  private readonly trials = new SeamTrials<PartView>(
+    () =>
+      new Worker(new URL("./seam-trial.worker.ts", import.meta.url), {
+        type: "module",
+      }) as TrialWorker,
+    (view, { uvs, seams, changed, islands, stretch, milliseconds }) => {
+      const { gameMesh } = view;
+      if (!gameMesh) return;
+      this.sheet.showUnfolded(view, {
+        mesh: { ...gameMesh, uvs, seams },
+        changed,
+      });
+      this.tell({
+        kind: "tried",
+        part: view.name,
+        islands,
+        stretch,
+        milliseconds,
+      });
+      this.draw();
+    },
+  );
+  /** Where a seam or a waypoint was last asked to follow the pointer to. */
+  private following: Extract<ToView, { kind: "trace" }> | null = null;
   private checker: DataTexture | null = null;
   private checkerSize = "";
   private pointer: [number, number] | null = null;
   private readonly fogScene = fogScene();
   private readonly orbit = new Orbit();
   private document: AssetDocument | null = null;
-  private other: AssetDocument | null = null;
+  private readonly other: Record<"left" | "right", AssetDocument | null> = {
+    left: null,
+    right: null,
+  };
   private state: ViewState | null = null;
   private width = 1;
   private height = 1;
@@ -89,7 +128,7 @@ export class TableView {
       camera: this.camera,
       tell: this.tell,
       state: () => this.state,
-      height: () => this.height,
+      size: () => this.clearSize(),
       sourceAt: (x) => this.sourceAt(x),
       cast: (x, y, source) => this.cast(x, y, source),
       onTable: (x, y) => this.onTable(x, y),
@@ -110,8 +149,10 @@ export class TableView {
       this.parts.sources,
       this.parts.games,
       this.parts.hulls,
-      this.others.sources,
-      this.others.games,
+      ...[this.others.left, this.others.right].flatMap((each) => [
+        each.sources,
+        each.games,
+      ]),
       this.chosenEdges,
       this.tracing.object,
       this.choosing.selection.object,
@@ -137,7 +178,7 @@ export class TableView {
         this.guard(this.load(message.document));
         return;
       case "other":
-        this.guard(this.loadOther(message.document));
+        this.guard(this.loadOther(message.side, message.document));
         return;
       case "state":
         this.take(message.state);
@@ -148,6 +189,12 @@ export class TableView {
         break;
       case "move":
         this.move(message);
+        break;
+      case "zoom":
+        this.zoom(message);
+        break;
+      case "turn-about":
+        this.turnAbout(message.x, message.y);
         break;
       case "look":
         this.orbit.lookAt(message.at, message.radius);
@@ -282,7 +329,8 @@ export class TableView {
     this.marks.show(null, null);
     this.tried.forget();
     this.tracing.clear();
-    this.tell({ kind: "trace", points: 0, edges: [], milliseconds: 0 });
+    this.trials.drop();
+    this.tell({ kind: "trace", points: 0, edges: [], refused: "" });
     this.tell({ kind: "facts", facts: uvFacts(this.parts.views.values()) });
     this.dress();
     this.tryOut();
@@ -298,10 +346,13 @@ export class TableView {
     });
   }
 
-  private async loadOther(document: AssetDocument | null): Promise<void> {
-    this.other = document;
+  private async loadOther(
+    side: "left" | "right",
+    document: AssetDocument | null,
+  ): Promise<void> {
+    this.other[side] = document;
     if (document)
-      await this.others.update(document, (_, __, view) => {
+      await this.others[side].update(document, (_, __, view) => {
         this.dressPart(view);
         this.draw();
       });
@@ -320,7 +371,8 @@ export class TableView {
 
   private dress(): void {
     for (const view of this.parts.views.values()) this.dressPart(view);
-    for (const view of this.others.views.values()) this.dressPart(view);
+    for (const { views } of [this.others.left, this.others.right])
+      for (const view of views.values()) this.dressPart(view);
     const { state } = this;
     if (!state) return;
     this.sheet.setTiles(state.tiles, state.sheetHeight / state.sheetWidth);
@@ -401,7 +453,8 @@ export class TableView {
         box.expandByObject(view.source).expandByObject(view.game);
     if (this.state?.figure && !chosen.length)
       box.expandByObject(this.measure.object.children[0]);
-    this.orbit.frame(box, this.aspect());
+    const { width, height } = this.clear();
+    this.orbit.frame(box, width / height);
     this.measure.place(this.wholeBox(), this.state?.figure ?? false);
     if (this.orbit.at) this.tell({ kind: "camera", camera: this.orbit.at });
   }
@@ -410,61 +463,146 @@ export class TableView {
     if (how === "frame") {
       this.sheet.whole();
       this.frame();
-    } else if (over === "sheet")
-      this.sheet.move(how === "zoom" ? "zoom" : "pan", x, y);
+    } else if (over === "sheet") this.sheet.pan(x, y);
     else {
-      this.orbit.move(how, x, y, this.height);
-      if (this.state && this.state.level < 0) this.tryOut();
-      if (this.orbit.at) this.tell({ kind: "camera", camera: this.orbit.at });
+      this.orbit.move(how, x, y, this.clearSize());
+      this.tellCamera();
     }
   }
 
-  /** Follows the pointer with a seam, sets a waypoint, or shows the region under it. */
-  private trace({ what, x, y }: Extract<ToView, { kind: "trace" }>): void {
-    const start = performance.now();
-    const hit =
-      what === "back" || what === "clear" || this.sourceAt(x)
-        ? null
-        : this.cast(x, y, false);
-    const mesh = hit?.view.gameMesh;
+  private zoom({ by, x, y }: Extract<ToView, { kind: "zoom" }>): void {
+    const sheet = this.rects().sheet;
+    if (sheet && isWithin(sheet, x, y)) {
+      this.sheet.zoom(by, x, y);
+      return;
+    }
+    const { left, top, width, height } = this.clear();
+    this.orbit.zoom(
+      by,
+      x - left - width / 2,
+      top + height / 2 - y,
+      this.clearSize(),
+    );
+    this.tellCamera();
+  }
+
+  private turnAbout(x: number, y: number): void {
+    const { table } = this.rects();
+    const hit = isWithin(table, x, y) && this.cast(x, y, this.sourceAt(x));
+    if (!hit) return;
+    this.orbit.turnAbout([hit.point.x, hit.point.y, hit.point.z]);
+    this.tellCamera();
+  }
+
+  private tellCamera(): void {
+    if (this.state && this.state.level < 0) this.tryOut();
+    if (this.orbit.at) this.tell({ kind: "camera", camera: this.orbit.at });
+  }
+
+  /** Follows the pointer with a seam, sets, moves and takes out waypoints, or shows the region under it. */
+  private trace(message: Extract<ToView, { kind: "trace" }>): void {
+    const { what, x, y } = message;
+    if (what === "hover" || what === "move") {
+      // Once all that has come meanwhile is done, and only the newest.
+      if (!this.following) setTimeout(() => this.follow(), 0);
+      this.following = message;
+      return;
+    }
+    this.following = null;
+    if (what === "grab") {
+      this.tell({ kind: "held", point: this.grabDot(x, y) });
+      return;
+    }
+    let refused = "";
     if (what === "clear") this.tracing.clear();
     else if (what === "back") this.tracing.back();
-    else if (!hit || !mesh) return;
+    else if (what === "remove") {
+      const at = this.grabDot(x, y);
+      if (at >= 0) this.tracing.remove(at);
+      else refused = "there is no waypoint here";
+    } else refused = this.traceAt(what, x, y);
+    this.tellTrace(refused);
+  }
+
+  /** Sets a waypoint or shows a region. @returns why nothing was set, or nothing */
+  private traceAt(what: "point" | "region", x: number, y: number): string {
+    if (this.sourceAt(x))
+      return "this is the source: seams are drawn on the game mesh";
+    const at = this.vertexAt(x, y);
+    if (!at) return "there is no game mesh under the pointer";
+    if (what === "point") return this.tracing.add(at.view, at.vertex) ?? "";
+    return this.tracing.region(at.view, at.face)
+      ? ""
+      : "no cap, pocket or lobe begins here";
+  }
+
+  private vertexAt(x: number, y: number) {
+    const hit = this.sourceAt(x) ? null : this.cast(x, y, false);
+    const mesh = hit?.view.gameMesh;
+    if (!hit || !mesh) return null;
+    const face = hit.view.faceOf(mesh, hit.triangle);
+    return {
+      view: hit.view,
+      face,
+      vertex: nearestVertex(mesh, face, hit.point),
+    };
+  }
+
+  private grabDot(x: number, y: number): number {
+    this.placeCamera();
+    const { left, top, width, height } = this.rects().table;
+    return this.tracing.grab(
+      (px, py, pz) => {
+        const at = new Vector3(px, py, pz).project(this.camera);
+        return [
+          left + ((at.x + 1) / 2) * width,
+          top + ((1 - at.y) / 2) * height,
+        ];
+      },
+      x,
+      y,
+    );
+  }
+
+  private follow(): void {
+    const { following } = this;
+    this.following = null;
+    if (!following) return;
+    const at = this.vertexAt(following.x, following.y);
+    if (!at) return;
+    if (following.what === "hover") this.tracing.hover(at.view, at.vertex);
     else {
-      const face = hit.view.faceOf(mesh, hit.triangle);
-      const vertex = nearestVertex(mesh, face, hit.point);
-      if (what === "hover") this.tracing.hover(hit.view, vertex);
-      else if (what === "region") this.tracing.region(hit.view, face);
-      else this.tracing.add(hit.view, vertex);
+      this.tracing.moveHeld(at.view, at.vertex);
+      this.tellTrace("");
     }
-    if (what === "hover") return;
+    this.draw();
+  }
+
+  private tellTrace(refused: string): void {
     this.tell({
       kind: "trace",
       points: this.tracing.count,
       edges: this.tracing.edges(),
-      milliseconds: performance.now() - start,
+      refused,
     });
     this.trySeams();
   }
 
-  /** Lays a part out with the seams that are being drawn, on the sheet at once. */
+  /** Lays a part out with the seams that are being drawn, on the sheet as soon as it is found. */
   private trySeams(): void {
     const { state } = this;
-    const tried = state?.triesSeams
-      ? this.tracing.tried(state.edges, this.parts.views, {
-          width: state.sheetWidth,
-          height: state.sheetHeight,
-        })
+    const wanted = state?.triesSeams
+      ? this.tracing.wanted(state.edges, this.parts.views)
       : null;
-    this.sheet.showUnfolded(tried?.view ?? null, tried?.mesh ?? null);
-    if (!tried) return;
-    const { view, islands, stretch, milliseconds } = tried;
-    this.tell({
-      kind: "tried",
-      part: view.name,
-      islands,
-      stretch,
-      milliseconds,
+    if (!state || !wanted) {
+      this.trials.drop();
+      this.sheet.showUnfolded(null, null);
+      return;
+    }
+    const { view, mesh, key } = wanted;
+    this.trials.want(`${view.key} ${key}`, view, mesh, {
+      width: state.sheetWidth,
+      height: state.sheetHeight,
     });
   }
 
@@ -500,16 +638,30 @@ export class TableView {
     }
   }
 
-  private tableWidth(): number {
-    return Math.round(this.width * (1 - (this.state?.sheetShare ?? 0)));
+  private rects() {
+    const { width, height, state } = this;
+    return layoutOf(
+      width,
+      height,
+      state?.sharing ?? { share: 0, turned: false, first: false },
+    );
   }
 
-  private aspect(): number {
-    return this.tableWidth() / this.height;
+  /** What of the table nothing lies over. */
+  private clear(): Rect {
+    return clearOf(
+      this.rects().table,
+      this.state?.covered ?? { above: 0, below: 0 },
+    );
+  }
+
+  private clearSize(): number {
+    const { width, height } = this.clear();
+    return Math.min(width, height);
   }
 
   private placeCamera(): void {
-    this.orbit.place(this.camera, this.aspect());
+    this.orbit.placeIn(this.camera, this.rects().table, this.clear());
     const yaw = this.orbit.at?.yaw ?? 0;
     if (this.state?.pointerLight && this.pointer) {
       const [x, y] = this.pointer;
@@ -535,31 +687,50 @@ export class TableView {
   private render(): void {
     const { renderer, state } = this;
     if (!state) return;
-    const table = this.tableWidth();
+    const { table, sheet } = this.rects();
     renderer.setScissorTest(true);
     this.placeCamera();
-    renderer.setViewport(0, 0, table, this.height);
-    renderer.setScissor(0, 0, table, this.height);
+    renderer.setViewport(...this.onCanvas(table));
     this.fog(table);
-    const split = this.split();
-    const rest = state.show === "source" || !this.hasGame() ? "source" : "game";
+    const split = this.split(table);
+    const rest: Side =
+      state.show === "revisions" && this.other.right
+        ? "right"
+        : state.show === "source" || !this.hasGame()
+          ? "source"
+          : "game";
     if (this.compares() && state.compareBy === "overlay")
-      this.renderSide(0, table, "both");
+      this.renderSide(table, "both");
     else if (this.compares() && state.compareBy === "blink")
-      this.renderSide(0, table, this.blinked ? "game" : "source");
+      this.renderSide(table, this.blinked ? "game" : "source");
     else {
-      if (split > 0) this.renderSide(0, split, this.leftSide());
-      if (split < table) this.renderSide(split, table - split, rest);
+      const { left, width } = table;
+      if (split > 0)
+        this.renderSide({ ...table, width: split }, this.leftSide());
+      if (split < width)
+        this.renderSide(
+          { ...table, left: left + split, width: width - split },
+          rest,
+        );
     }
     this.renderGameSize(table);
-    if (table < this.width)
+    if (sheet)
       this.sheet.render(
         renderer,
-        table,
-        this.width - table,
-        this.height,
+        { rect: sheet, clear: clearOf(sheet, state.sheetCovered) },
+        this.onCanvas(sheet),
         state.dark,
       );
+  }
+
+  /** A rectangle as the renderer counts it: from the left and from below. */
+  private onCanvas({
+    left,
+    top,
+    width,
+    height,
+  }: Rect): [number, number, number, number] {
+    return [left, this.height - top - height, width, height];
   }
 
   /** Whether source and game mesh are compared on the table. */
@@ -579,17 +750,17 @@ export class TableView {
   }
 
   /** How many pixels on the left show the other side of a comparison. */
-  private split(): number {
+  private split(table = this.rects().table): number {
     const { state } = this;
     const divided =
       state?.show === "revisions"
-        ? this.other !== null
+        ? this.other.left !== null
         : this.tries() || (this.compares() && state?.compareBy === "divider");
-    return divided ? Math.round(this.tableWidth() * state!.divider) : 0;
+    return divided ? Math.round(table.width * state!.divider) : 0;
   }
 
   private leftSide(): Side {
-    if (this.state?.show === "revisions") return "other";
+    if (this.state?.show === "revisions") return "left";
     return this.tries() ? "kept" : "source";
   }
 
@@ -597,15 +768,14 @@ export class TableView {
     return this.document?.parts.some((part) => part.game) ?? false;
   }
 
-  private renderSide(x: number, width: number, what: Side): void {
+  private renderSide(side: Rect, what: Side): void {
     this.showOnly(what);
-    this.renderer.setScissor(x, 0, width, this.height);
+    this.renderer.setScissor(...this.onCanvas(side));
     this.renderer.clearDepth();
     this.renderer.render(this.scene, this.camera);
   }
 
   private showOnly(what: Side): void {
-    const otherGame = this.other?.parts.some((part) => part.game) ?? false;
     this.parts.sources.visible =
       what === "source" ||
       what === "both" ||
@@ -616,9 +786,13 @@ export class TableView {
       view.showKept(what === "kept");
       view.seeThrough(what === "both");
     }
-    this.others.sources.visible = what === "other" && !otherGame;
-    this.others.games.visible = what === "other" && otherGame;
-    this.parts.hulls.visible = (this.state?.hulls ?? false) && what !== "other";
+    for (const side of ["left", "right"] as const) {
+      const game = this.other[side]?.parts.some((part) => part.game) ?? false;
+      this.others[side].sources.visible = what === side && !game;
+      this.others[side].games.visible = what === side && game;
+    }
+    this.parts.hulls.visible =
+      (this.state?.hulls ?? false) && what !== "left" && what !== "right";
     const { selection } = this.choosing;
     this.tracing.object.visible = what === "game" || what === "both";
     this.chosenEdges.visible = selection.object.visible =
@@ -628,7 +802,7 @@ export class TableView {
   }
 
   /** Source and game mesh side by side in the corner, as high as a game would show them. */
-  private renderGameSize(table: number): void {
+  private renderGameSize(table: Rect): void {
     const size = this.state?.gameSize ?? 0;
     if (!size || !this.orbit.at) return;
     // Lines are no part of what a game shows: they lie in a layer that only the table's own camera sees.
@@ -639,9 +813,16 @@ export class TableView {
     this.orbit.placeWhole(far, this.wholeBox());
     (["source", "game"] as const).forEach((what, i) => {
       const x = 10 + i * (size + 8);
-      if (x + size > table) return;
-      this.renderer.setViewport(x, 84, size, size);
-      this.renderer.setScissor(x, 84, size, size);
+      if (x + size > table.width) return;
+      const from = this.state!.covered.below + GAME_SIZE_ABOVE;
+      const place: Rect = {
+        left: table.left + x,
+        top: table.top + table.height - from - size,
+        width: size,
+        height: size,
+      };
+      this.renderer.setViewport(...this.onCanvas(place));
+      this.renderer.setScissor(...this.onCanvas(place));
       this.renderer.setClearColor(
         new Color(this.state!.dark ? "#3d464b" : "#c3cccf"),
       );
@@ -649,15 +830,15 @@ export class TableView {
       this.showOnly(what);
       this.renderer.render(this.scene, far);
     });
-    this.renderer.setViewport(0, 0, table, this.height);
+    this.renderer.setViewport(...this.onCanvas(table));
   }
 
-  private fog(width: number): void {
+  private fog(table: Rect): void {
     const { dark } = this.state!;
     const { uniforms } = this.fogScene.material;
     uniforms.high.value.set(dark ? "#4d565b" : "#cdd5d8");
     uniforms.low.value.set(dark ? "#363e43" : "#b3bdc2");
-    this.renderer.setScissor(0, 0, width, this.height);
+    this.renderer.setScissor(...this.onCanvas(table));
     this.renderer.clear();
     this.renderer.render(this.fogScene.scene, this.sheet.camera);
   }
@@ -674,7 +855,7 @@ export class TableView {
     if (this.tries()) return false;
     if (this.compares())
       return this.state!.compareBy === "divider"
-        ? x < this.split()
+        ? x < this.rects().table.left + this.split()
         : this.state!.compareBy === "blink" && !this.blinked;
     return this.state?.show === "source";
   }
@@ -686,31 +867,32 @@ export class TableView {
   }
 
   private onSheet(x: number, y: number) {
-    const table = this.tableWidth();
-    return x < table
-      ? undefined
-      : this.sheet.faceAt(x - table, y, this.visibleViews());
+    const { sheet } = this.rects();
+    return sheet && isWithin(sheet, x, y)
+      ? this.sheet.faceAt(x, y, this.visibleViews())
+      : undefined;
   }
 
   /** Pixels as −1 … 1 over the table. */
   private onTable(x: number, y: number): [number, number] {
-    return [(2 * x) / this.tableWidth() - 1, 1 - (2 * y) / this.height];
+    const { left, top, width, height } = this.rects().table;
+    return [(2 * (x - left)) / width - 1, 1 - (2 * (y - top)) / height];
   }
 
   /** A small PNG of the table as it stands. */
   private async takePicture(): Promise<void> {
     this.render();
-    const table = Math.max(1, this.tableWidth());
+    const { table } = this.rects();
     const small = new OffscreenCanvas(320, 200);
     const ratio = this.canvas.width / this.width;
-    const height = Math.min(this.height, (table * 200) / 320);
+    const height = Math.min(table.height, (table.width * 200) / 320);
     const width = (height * 320) / 200;
     small
       .getContext("2d")!
       .drawImage(
         this.canvas,
-        ((table - width) / 2) * ratio,
-        ((this.height - height) / 2) * ratio,
+        (table.left + (table.width - width) / 2) * ratio,
+        (table.top + (table.height - height) / 2) * ratio,
         width * ratio,
         height * ratio,
         0,

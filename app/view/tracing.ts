@@ -1,4 +1,12 @@
-import { BufferGeometry, LineBasicMaterial, LineSegments } from "three";
+import {
+  BufferGeometry,
+  DataTexture,
+  LineBasicMaterial,
+  LineSegments,
+  Group,
+  Points,
+  PointsMaterial,
+} from "three";
 import { buildEdges } from "../../core/mesh/edges";
 import type { Mesh } from "../../core/mesh/mesh";
 import type { UnwrapMesh } from "../../core/unwrap/chart";
@@ -6,36 +14,54 @@ import { prepareUnwrap } from "../../core/unwrap/chart";
 import { edgesOfFaces } from "../../core/mesh/edges-of-faces";
 import { exposureOf, exposureRanks } from "../../core/unwrap/seams/exposure";
 import { regionAt, tracePath } from "../../core/unwrap/seams/trace";
-import { unfoldSeams } from "../../core/unwrap/unfold-seams";
 import { edgeName } from "./picking";
 import { lines, stitch } from "./geometry";
-import type { PartView } from "./part-view";
 
-/** How a part would be laid out with the seams that are being drawn. */
-export interface TriedSeams {
-  view: PartView;
-  mesh: Mesh;
-  islands: number;
-  stretch: number;
-  milliseconds: number;
+/** What of a part seams are traced on. */
+export interface Traced {
+  readonly name: string;
+  readonly gameMesh: Mesh | null;
 }
+
+/** How near to a waypoint one has to be to take hold of it, px. */
+const REACH = 10;
+const DOT = 11;
 
 /** A seam that is being traced through waypoints, or a region about to be cut out. */
 export class Tracing {
+  readonly object = new Group();
   /** Stitches of what would be set. */
-  readonly object = new LineSegments(
+  private readonly stitches = new LineSegments(
     new BufferGeometry(),
     new LineBasicMaterial({ color: "#c2185b", depthTest: false }),
   );
-  private view: PartView | null = null;
+  private readonly dots = new Points(
+    new BufferGeometry(),
+    new PointsMaterial({
+      color: "#c2185b",
+      size: DOT,
+      sizeAttenuation: false,
+      map: disc(),
+      alphaTest: 0.5,
+      depthTest: false,
+    }),
+  );
+  private view: Traced | null = null;
+  /** Vertices that the seam goes through, and the edges from each to the next. */
   private points: number[] = [];
-  private fixed: number[] = [];
+  private ways: number[][] = [];
+  /** Edges round a region. */
+  private around: number[] = [];
   private ahead: number[] = [];
+  private held = -1;
   private readonly known = new WeakMap<Mesh, UnwrapMesh>();
 
   /** @param size metres of the whole asset, for how wide stitches are */
   constructor(private readonly size: () => number) {
-    this.object.renderOrder = 6;
+    this.stitches.renderOrder = 6;
+    this.dots.renderOrder = 7;
+    this.dots.frustumCulled = false;
+    this.object.add(this.stitches, this.dots);
   }
 
   /** The edges that would be set, by name. */
@@ -43,13 +69,17 @@ export class Tracing {
     const mesh = this.view?.gameMesh;
     if (!mesh || !this.view) return [];
     const { edges } = this.prepared(mesh);
-    return [...new Set(this.fixed)].map((e) =>
+    return [...new Set(this.fixed())].map((e) =>
       edgeName(
         this.view!.name,
         edges.vertices[2 * e],
         edges.vertices[2 * e + 1],
       ),
     );
+  }
+
+  private fixed(): number[] {
+    return [...this.ways.flat(), ...this.around];
   }
 
   get count(): number {
@@ -59,50 +89,101 @@ export class Tracing {
   clear(): void {
     this.view = null;
     this.points = [];
-    this.fixed = [];
+    this.ways = [];
+    this.around = [];
     this.ahead = [];
+    this.held = -1;
     this.draw();
   }
 
   /** The way to a vertex from the last waypoint, shown and not yet kept. */
-  hover(view: PartView, vertex: number): void {
+  hover(view: Traced, vertex: number): void {
     if (view !== this.view || !this.points.length) return;
-    this.ahead = tracePath(
-      this.prepared(view.gameMesh!),
-      this.points[this.points.length - 1],
-      vertex,
-    );
+    this.ahead = this.way(this.points[this.points.length - 1], vertex);
     this.draw();
   }
 
-  /** A further waypoint; on another part everything begins anew. */
-  add(view: PartView, vertex: number): void {
-    if (view !== this.view) {
+  /** A further waypoint. @returns why it is not taken, or null where it is */
+  add(view: Traced, vertex: number): string | null {
+    const begun = this.points.length > 0;
+    if (begun && view !== this.view)
+      return `the seam that is being traced lies on ${this.view!.name}: set it, or let it go with Escape, before one on ${view.name}`;
+    if (!begun) {
       this.clear();
       this.view = view;
     }
     const last = this.points[this.points.length - 1];
-    if (last === vertex) return;
-    if (last !== undefined)
-      this.fixed.push(
-        ...tracePath(this.prepared(view.gameMesh!), last, vertex),
-      );
+    if (last === vertex) return "the last waypoint is there already";
+    if (last !== undefined) {
+      const way = this.way(last, vertex);
+      if (!way.length) return "no edges lead there from the last waypoint";
+      this.ways.push(way);
+    }
     this.points.push(vertex);
     this.ahead = [];
     this.draw();
+    return null;
   }
 
   /** Takes the last waypoint back. */
   back(): void {
-    const { view, points } = this;
-    if (!view) return;
-    const rest = points.slice(0, -1);
-    this.clear();
-    if (rest.length) for (const vertex of rest) this.add(view, vertex);
+    if (this.points.length) this.remove(this.points.length - 1);
+    else this.clear();
+  }
+
+  /** Takes a waypoint out of the line; its neighbours are joined. */
+  remove(at: number): void {
+    this.points.splice(at, 1);
+    if (!this.points.length) return this.clear();
+    if (at === 0) this.ways.shift();
+    else if (at === this.points.length) this.ways.pop();
+    else
+      this.ways.splice(
+        at - 1,
+        2,
+        this.way(this.points[at - 1], this.points[at]),
+      );
+    this.ahead = [];
+    this.draw();
+  }
+
+  /**
+   * Takes hold of the waypoint at a pixel.
+   * @param pixelOf where a place of the mesh is drawn
+   * @returns its number, or −1
+   */
+  grab(
+    pixelOf: (x: number, y: number, z: number) => readonly [number, number],
+    x: number,
+    y: number,
+  ): number {
+    const p = this.view?.gameMesh?.positions;
+    this.held = -1;
+    let nearest = REACH;
+    this.points.forEach((v, i) => {
+      const [px, py] = pixelOf(p![3 * v], p![3 * v + 1], p![3 * v + 2]);
+      const off = Math.hypot(px - x, py - y);
+      if (off > nearest) return;
+      nearest = off;
+      this.held = i;
+    });
+    return this.held;
+  }
+
+  /** Moves the waypoint that is held. */
+  moveHeld(view: Traced, vertex: number): void {
+    const { held, points, ways } = this;
+    if (held < 0 || view !== this.view || points[held] === vertex) return;
+    points[held] = vertex;
+    if (held > 0) ways[held - 1] = this.way(points[held - 1], vertex);
+    if (held + 1 < points.length)
+      ways[held] = this.way(vertex, points[held + 1]);
+    this.ahead = [];
+    this.draw();
   }
 
   /** Shows the border of the region at a face. @returns whether there is one */
-  region(view: PartView, face: number): boolean {
+  region(view: Traced, face: number): boolean {
     const mesh = view.gameMesh!;
     const faces = regionAt(this.prepared(mesh), face);
     this.clear();
@@ -113,23 +194,21 @@ export class Tracing {
     const { edges } = this.prepared(mesh);
     this.view = view;
     for (let e = 0; e < edges.count; e++)
-      if (around[edges.first[e]]) this.fixed.push(e);
+      if (around[edges.first[e]]) this.around.push(e);
     this.draw();
     return true;
   }
 
-  /** How the part would be laid out with these edges and others as seams, or null where nothing is being drawn. */
-  tried(
+  /** The part's mesh with these edges and others as seams, or null where nothing is being drawn on one with UVs. */
+  wanted<V extends Traced>(
     others: readonly string[],
-    views: ReadonlyMap<string, PartView>,
-    sheet: { width: number; height: number },
-  ): TriedSeams | null {
+    views: ReadonlyMap<string, V>,
+  ): { view: V; mesh: Mesh; key: string } | null {
     const list = [...this.edges(), ...others];
     const part = /^(.*):\d+-\d+$/.exec(list[0] ?? "")?.[1];
     const view = views.get(part ?? "");
     const mesh = view?.gameMesh;
     if (!view || !mesh?.uvs) return null;
-    const start = performance.now();
     const edges = buildEdges(mesh);
     const wanted = new Set(list);
     const seams = mesh.seams?.slice() ?? new Uint8Array(mesh.corners.length);
@@ -143,8 +222,15 @@ export class Tracing {
       seams[edges.first[e]] = 1;
       if (edges.second[e] >= 0) seams[edges.second[e]] = 1;
     }
-    const made = unfoldSeams({ ...mesh, seams }, sheet, { rounds: 6 });
-    return { view, ...made, milliseconds: performance.now() - start };
+    return {
+      view,
+      mesh: { ...mesh, seams },
+      key: [...wanted].sort().join(" "),
+    };
+  }
+
+  private way(from: number, to: number): number[] {
+    return tracePath(this.prepared(this.view!.gameMesh!), from, to);
   }
 
   private prepared(mesh: Mesh): UnwrapMesh {
@@ -159,20 +245,39 @@ export class Tracing {
     return m;
   }
 
-  /** Stitches: short ticks across each edge, as seams are drawn. */
+  /** Stitches: short ticks across each edge, as seams are drawn; and a dot for each waypoint. */
   private draw(): void {
     const mesh = this.view?.gameMesh;
-    const points: number[] = [];
+    const ticks: number[] = [];
+    const dots: number[] = [];
     if (mesh) {
       stitch(
         mesh,
         this.prepared(mesh).edges,
-        [...this.fixed, ...this.ahead],
+        [...this.fixed(), ...this.ahead],
         this.size() / 70,
-        points,
+        ticks,
       );
+      for (const v of this.points)
+        dots.push(...mesh.positions.subarray(3 * v, 3 * v + 3));
     }
-    this.object.geometry.dispose();
-    this.object.geometry = lines(points);
+    this.stitches.geometry.dispose();
+    this.stitches.geometry = lines(ticks);
+    this.dots.geometry.dispose();
+    this.dots.geometry = lines(dots);
   }
+}
+
+/** A round dot with a light rim. */
+function disc(): DataTexture {
+  const size = 32;
+  const data = new Uint8Array(4 * size * size);
+  for (let i = 0; i < size * size; i++) {
+    const [x, y] = [(i % size) - 15.5, Math.floor(i / size) - 15.5];
+    const off = Math.hypot(x, y);
+    data.set([255, 255, 255, off < 15 ? 255 : 0], 4 * i);
+  }
+  const texture = new DataTexture(data, size, size);
+  texture.needsUpdate = true;
+  return texture;
 }

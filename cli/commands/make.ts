@@ -1,5 +1,7 @@
 import { join } from "node:path";
 import { PROFILES } from "../../core/asset/asset";
+import type { Stage } from "../../core/asset/stages";
+import { ROUTE } from "../../core/run-route";
 import { shipFiles } from "../../core/ship/ship";
 import { nameFor, oneOf, wholeNumber } from "../arguments";
 import { defineCommand, MESH_FILES } from "../command";
@@ -56,24 +58,20 @@ export const make = defineCommand({
     // Where shapes break is known from reducing.
     const survey = await session.run("survey/count", { ahead: "never" });
     const settle = await session.run("survey/settle", {});
-    // Game meshes that came along are kept.
-    const { parts } = session.asset;
-    const kept = parts.filter(({ game }) => game).map(({ name }) => name);
-    session.lock(kept, true);
-    const reduce =
-      kept.length < parts.length
-        ? await session.run("reduce/to-budget", {
-            unseen: Boolean(call.flags.unseen),
-            smallest: Boolean(call.flags.smallest),
-            broken: Boolean(call.flags.broken),
-          })
-        : { report: {} };
-    session.lock(kept, false);
+    const step = (stage: Stage, options: object) =>
+      session.runStep({ stage, operation: ROUTE[stage]!, options });
+    const reduce = session.asset.parts.some(({ game }) => !game)
+      ? await step("reduce", {
+          unseen: Boolean(call.flags.unseen),
+          smallest: Boolean(call.flags.smallest),
+          broken: Boolean(call.flags.broken),
+        })
+      : { report: {} };
     if (session.failure) return { files: [], reduce: reduce.report };
-    const edges = await session.run("edges/hard-by-angle", {});
-    const unwrap = await session.run("unwrap/unwrap", {});
-    const bake = await session.run("bake/maps", maps);
-    const collide = await session.run("collide/hulls", {});
+    const edges = await step("edges", {});
+    const unwrap = await step("unwrap", {});
+    const bake = await step("bake", maps);
+    const collide = await step("collide", {});
     const { files, report } = await shipFiles(session.asset, {
       obj: false,
       hulls: true,

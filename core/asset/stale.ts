@@ -256,6 +256,47 @@ export function standingOf(document: AssetDocument): StageStanding[] {
   });
 }
 
+/** What each stage makes, of what results are made from. */
+const MADE: Partial<Record<Stage, readonly Input[]>> = {
+  reduce: [
+    "game meshes",
+    "game materials",
+    "game normals",
+    "vertex colours",
+    "game IDs",
+    "hard edges",
+    "UVs",
+    "seams",
+    "meshes that hulls hold",
+  ],
+  edges: ["hard edges", "game normals"],
+  unwrap: ["UVs", "seams", "shared texels"],
+  bake: ["maps"],
+  collide: ["hulls"],
+};
+
+/**
+ * What bringing up to date will redo: what is stale, and what goes stale by that being redone. What comes out as it
+ * was leaves what reads it current after all.
+ */
+export function willRedo(document: AssetDocument): Stage[] {
+  const redone = new Set(
+    standingOf(document).flatMap(({ stage, state }) =>
+      state === "stale" ? [stage] : [],
+    ),
+  );
+  // Until nothing more is drawn in: a stage may read what a later one makes.
+  for (let before = -1; before < redone.size;) {
+    before = redone.size;
+    const made = new Set([...redone].flatMap((stage) => MADE[stage] ?? []));
+    for (const stage of STAGES) {
+      const read = Object.keys(document.results[stage]?.madeFrom ?? {});
+      if (read.some((name) => made.has(name as Input))) redone.add(stage);
+    }
+  }
+  return STAGES.filter((stage) => redone.has(stage));
+}
+
 /** FNV-1a in two lanes: names states, guards nothing. */
 function digest(text: string): string {
   let a = 0x811c9dc5;

@@ -64,8 +64,10 @@ const lump = () =>
 
 describe("a survey of chosen parts", () => {
   it("says so where none of them has a source of its own", async () => {
-    const asset = assetOf({ post: cube() });
-    asset.parts.push(createPart("game only", 1, { game: cube() }));
+    const asset = createAsset("thing", [
+      createPart("post", 0, { source: cube() }),
+      createPart("game only", 1, { game: cube() }),
+    ]);
     await expect(run("count", asset, { parts: ["game only"] })).rejects.toThrow(
       "none of the chosen parts has a source mesh",
     );

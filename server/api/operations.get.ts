@@ -11,6 +11,7 @@ export default route(() =>
       title: operation.title,
       about: operation.about,
       runs: operation.runs,
+      makesResult: Boolean(operation.makesResult),
       fields: fieldsOf(operation),
     })),
   ),

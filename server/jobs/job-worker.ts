@@ -4,9 +4,11 @@ import { encode } from "fast-png";
 import type { Asset } from "../../core/asset/asset";
 import { ArnikError, CancelledError } from "../../core/errors";
 import type { GivenFile } from "../../core/formats/index";
-import type { Context, OperationResult } from "../../core/operation";
+import type { Stage } from "../../core/asset/stages";
+import type { Context, Operation, OperationResult } from "../../core/operation";
 import { findOperation } from "../../core/operations";
 import { bringUpToDate, runOperation } from "../../core/route";
+import { runRoute } from "../../core/run-route";
 import { portrait } from "../../core/space/portrait";
 import { threadLanes } from "../../host/lanes";
 import type { CallMessage } from "../remote";
@@ -17,7 +19,7 @@ import { StreamCache } from "../store/stream-cache";
 import type { Upload } from "../store/rows";
 import { uploadPath } from "../uploads";
 import type { JobProcessData, Work, WorkDone, WorkProgress } from "./messages";
-import { UP_TO_DATE } from "./messages";
+import { RUN_ROUTE, UP_TO_DATE } from "./messages";
 
 const { folder, owner, cancel } = workerData as JobProcessData & {
   cancel: SharedArrayBuffer;
@@ -57,13 +59,21 @@ async function compute(
     work.options,
     context,
   );
-  const said = headline || (report.summary as string | undefined);
   return {
     asset,
-    title: said ? `${operation.title}: ${said}` : operation.title,
+    title: titleOf(operation, { headline, report }),
     report,
     files: files ?? [],
   };
+}
+
+/** What a revision is called: the operation and what came of it. */
+function titleOf(
+  { title }: Pick<Operation, "title">,
+  { headline, report }: Pick<OperationResult, "headline" | "report">,
+): string {
+  const said = headline || (report.summary as string | undefined);
+  return said ? `${title}: ${said}` : title;
 }
 
 async function handle(
@@ -76,6 +86,7 @@ async function handle(
     if (Atomics.load(flag, 0) === call) throw new CancelledError();
   };
   let said = 0;
+  let stage: Stage | undefined;
   const context: Context = {
     check,
     lanes,
@@ -84,27 +95,91 @@ async function handle(
     progress(share, step) {
       if (Date.now() - said < 80) return;
       said = Date.now();
-      tell({ share, step });
+      tell({ share, step, stage });
     },
   };
   const before = await store.load(work.revision, kept);
   check();
-  const { asset, title, report, files } = await compute(work, before, context);
-  check();
-  tell({ share: 0.97, step: "storing the result" });
-  const revision = await store.commit(
-    work.assetId,
-    work.revision,
-    asset,
-    title,
-    async (trx) => {
-      if (work.job)
-        await store.jobs.finish(trx, work.job, { title, ...report }, files[0]);
-    },
-  );
-  if (meshesChanged(before, asset))
-    setImmediate(() => void paint(work.assetId, asset));
-  return { revision, report, title };
+  let revision = work.revision;
+  /** Stores what was made; with the last of it the job is done. */
+  const keep = async (
+    { asset, title, report, files }: Outcome,
+    last: boolean,
+  ) => {
+    check();
+    tell({ share: 0.97, step: "storing the result", stage });
+    revision = await store.commit(
+      work.assetId,
+      revision,
+      asset,
+      title,
+      async (trx) => {
+        if (work.job && last)
+          await store.jobs.finish(
+            trx,
+            work.job,
+            { title, ...report },
+            files[0],
+          );
+      },
+    );
+  };
+  if (work.operation === RUN_ROUTE) {
+    const { outcome, failed } = await goThrough(
+      before,
+      context,
+      keep,
+      (next) => {
+        stage = next;
+        tell({ share: 0, step: "starting", stage, stored: true });
+      },
+    );
+    if (meshesChanged(before, outcome.asset))
+      setImmediate(() => void paint(work.assetId, outcome.asset));
+    if (failed) throw failed;
+    return { revision, report: outcome.report, title: outcome.title };
+  }
+  const outcome = await compute(work, before, context);
+  await keep(outcome, true);
+  if (meshesChanged(before, outcome.asset))
+    setImmediate(() => void paint(work.assetId, outcome.asset));
+  return { revision, report: outcome.report, title: outcome.title };
+}
+
+/** The whole route: every stage becomes a revision of its own, so that what was made is seen, and stays. */
+async function goThrough(
+  before: Asset,
+  context: Context,
+  keep: (outcome: Outcome, last: boolean) => Promise<void>,
+  at: (stage: Stage) => void,
+): Promise<{ outcome: Outcome; failed: unknown }> {
+  const ran: Stage[] = [];
+  let outcome: Outcome = {
+    asset: before,
+    title: "Ran the route: all is current",
+    report: { ran },
+    files: [],
+  };
+  try {
+    await runRoute(before, context, {
+      begins: at,
+      async made(result, step, last) {
+        ran.push(step.stage);
+        const title = titleOf(findOperation(step.operation), result);
+        outcome = {
+          asset: result.asset,
+          title: last ? `Ran the route. ${title}` : title,
+          report: { ran: [...ran] },
+          files: result.files ?? [],
+        };
+        await keep(outcome, last && typeof result.report.failed !== "string");
+      },
+    });
+    if (!ran.length) await keep(outcome, true);
+    return { outcome, failed: null };
+  } catch (failed) {
+    return { outcome, failed };
+  }
 }
 
 /** @throws ArnikError where the file is no longer there */

@@ -1,3 +1,4 @@
+import type { Stage } from "../../core/asset/stages";
 import type { Upload } from "../store/rows";
 
 /** What a job process is asked to do. */
@@ -15,6 +16,10 @@ export interface Work {
 export interface WorkProgress {
   share: number;
   step: string;
+  /** The stage that is being worked at, where work goes through several. */
+  stage?: Stage;
+  /** Whether a revision was stored since. */
+  stored?: boolean;
 }
 
 /** What is left of work when it is done. */
@@ -40,3 +45,5 @@ export interface CancelMessage {
 
 /** The name under which bringing stale stages up to date is queued. */
 export const UP_TO_DATE = "route/up-to-date";
+/** The name under which going through all stages is queued. */
+export const RUN_ROUTE = "route/run";

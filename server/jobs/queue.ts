@@ -1,5 +1,6 @@
 import { EventEmitter } from "node:events";
 import { setTimeout as pause } from "node:timers/promises";
+import type { Stage } from "../../core/asset/stages";
 import { ArnikError, CancelledError } from "../../core/errors";
 import { BusyError, ConflictError, NotFoundError, TimeError } from "../errors";
 import type { JobRow, NewJob, Upload } from "../store/rows";
@@ -17,6 +18,8 @@ const LONGEST_PAUSE = 2000;
 export interface JobProgress {
   share: number;
   step: string;
+  /** The stage that is worked at, where the job goes through several. */
+  stage: Stage | null;
   /** Milliseconds since the job began. */
   since: number;
 }
@@ -39,6 +42,7 @@ interface Live {
   row: JobRow;
   share: number;
   step: string;
+  stage: Stage | null;
   began: number;
   abort: AbortController;
   /** Fulfilled once it has ended, however. */
@@ -87,6 +91,7 @@ export class JobQueue extends EventEmitter<{ event: [string] }> {
       row,
       share: 0,
       step: "waiting",
+      stage: null,
       began: Date.now(),
       abort: new AbortController(),
       ended,
@@ -211,6 +216,7 @@ export class JobQueue extends EventEmitter<{ event: [string] }> {
           ? {
               share: live.share,
               step: live.step,
+              stage: live.stage,
               since: Date.now() - live.began,
             }
           : null,
@@ -264,10 +270,12 @@ export class JobQueue extends EventEmitter<{ event: [string] }> {
           uploads: uploadsOf(row),
         },
         live.abort.signal,
-        ({ share, step }) => {
-          live.share = share;
+        ({ share, step, stage, stored }) => {
+          live.share = Math.max(live.share, share);
           live.step = step;
+          live.stage = stage ?? null;
           this.tell(live);
+          if (stored) this.tellAsset(row.asset_id);
         },
       );
       this.finish(live, {

@@ -8,6 +8,7 @@ import SidePanel from "../../components/SidePanel.vue";
 import StageBench from "../../components/StageBench.vue";
 import TableArea from "../../components/TableArea.vue";
 import { useCommands } from "../../components/commands";
+import { nextRegion, useKeptFocus } from "../../components/kept-focus";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 
@@ -20,6 +21,32 @@ const trouble = ref("");
 const frame = () => table.value?.frame();
 const commands = useCommands(frame, (what) => table.value?.alter(what));
 const over = ref(false);
+useKeptFocus();
+
+/** px that route and parts take at least and at most. */
+const NARROWEST = 220;
+const WIDEST = 520;
+const setEdge = (width: number) =>
+  void (view.ledgerWidth = Math.round(
+    Math.min(WIDEST, Math.max(NARROWEST, width)),
+  ));
+function dragEdge(event: PointerEvent) {
+  const follow = (to: PointerEvent) => setEdge(to.clientX);
+  const end = () => {
+    window.removeEventListener("pointermove", follow);
+    window.removeEventListener("pointerup", end);
+  };
+  window.addEventListener("pointermove", follow);
+  window.addEventListener("pointerup", end);
+  event.preventDefault();
+}
+function nudgeEdge(event: KeyboardEvent) {
+  const way =
+    event.key === "ArrowLeft" ? -1 : event.key === "ArrowRight" ? 1 : 0;
+  if (!way) return;
+  setEdge(view.ledgerWidth + way * 16);
+  event.preventDefault();
+}
 
 onMounted(async () => {
   const id = Number(route.params.id);
@@ -49,6 +76,10 @@ function press(event: KeyboardEvent) {
     event.preventDefault();
     return;
   }
+  if (event.key === "F6" && nextRegion(event.shiftKey)) {
+    event.preventDefault();
+    return;
+  }
   if (event.ctrlKey && event.key === "Enter") {
     bench.value?.runMain();
     event.preventDefault();
@@ -62,8 +93,11 @@ function press(event: KeyboardEvent) {
     return;
   }
   if (typing || event.ctrlKey || event.altKey || event.metaKey) return;
+  // Signs that need Shift on some keyboards are keys of their own.
+  const shift = event.shiftKey && /^[a-z]$/i.test(event.key);
   const command = commands.value.find(
-    (each) => each.key === event.key.toLowerCase(),
+    (each) =>
+      each.key === event.key.toLowerCase() && Boolean(each.shift) === shift,
   );
   if (!command) return;
   command.act();
@@ -73,7 +107,7 @@ async function drop(event: DragEvent) {
   over.value = false;
   const files = [...(event.dataTransfer?.files ?? [])];
   if (!files.length || workshop.locked) return;
-  view.stage = "intake";
+  view.go("intake");
   await nextTick();
   window.dispatchEvent(new CustomEvent("arnik-files", { detail: files }));
 }
@@ -84,6 +118,7 @@ async function drop(event: DragEvent) {
     v-if="workshop.asset"
     class="shop"
     :class="{ over }"
+    :style="{ '--ledger': `${view.ledgerWidth}px` }"
     @dragover.prevent="over = true"
     @dragleave.self="over = false"
     @drop.prevent="drop"
@@ -92,13 +127,24 @@ async function drop(event: DragEvent) {
     <aside class="left">
       <RouteCard />
       <LedgerList />
+      <div
+        class="edge"
+        role="separator"
+        tabindex="0"
+        aria-orientation="vertical"
+        aria-label="Width of route and parts"
+        :aria-valuenow="view.ledgerWidth"
+        :aria-valuemin="NARROWEST"
+        :aria-valuemax="WIDEST"
+        @pointerdown="dragEdge"
+        @keydown="nudgeEdge"
+      />
     </aside>
     <TableArea ref="table" />
-    <aside class="right" aria-label="Bench">
+    <aside class="right" aria-label="Bench" data-region tabindex="-1">
       <HistoryPanel
         v-if="view.panel === 'history'"
         :picture="() => table!.picture()"
-        @compare="table?.compareWith($event)"
       />
       <SidePanel v-else-if="view.panel" :commands="commands" />
       <StageBench
@@ -121,11 +167,13 @@ async function drop(event: DragEvent) {
 <style scoped>
 .shop {
   display: grid;
-  grid-template: 52px minmax(0, 1fr) 34px / 252px minmax(0, 1fr) 316px;
+  grid-template:
+    52px minmax(0, 1fr) 34px / min(var(--ledger), 40vw) minmax(0, 1fr)
+    316px;
   grid-template-areas: "gauge gauge gauge" "left table right" "log log log";
   height: 100vh;
   overflow: hidden;
-  min-width: 1100px;
+  min-width: 960px;
 }
 .shop > :deep(.gauge) {
   grid-area: gauge;
@@ -137,6 +185,7 @@ async function drop(event: DragEvent) {
   grid-area: log;
 }
 .left {
+  position: relative;
   grid-area: left;
   display: flex;
   flex-direction: column;
@@ -149,6 +198,20 @@ async function drop(event: DragEvent) {
   min-height: 0;
   background: var(--paper);
   border-left: 1px solid var(--line);
+}
+.edge {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  right: -4px;
+  width: 8px;
+  z-index: 2;
+  cursor: col-resize;
+  touch-action: none;
+}
+.edge:hover,
+.edge:focus-visible {
+  background: var(--tide-wash);
 }
 .over {
   outline: 3px solid var(--tide);

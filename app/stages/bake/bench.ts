@@ -1,4 +1,4 @@
-import { percent } from "../../components/figures";
+import { percent, time } from "../../components/figures";
 import type { BenchPlan } from "../bench";
 import { hasSource, numbersOf } from "../bench";
 
@@ -43,7 +43,7 @@ export const bake: BenchPlan = {
         : []),
       { label: "Texels covered", value: percent(n("covered")) },
       { label: "Rays", value: `${(n("raysPerSecond") / 1e6).toFixed(1)} M/s` },
-      { label: "Time", value: `${n("seconds").toFixed(1)} s` },
+      { label: "Time", value: time(n("seconds")) },
     ];
   },
   findings(_, result) {

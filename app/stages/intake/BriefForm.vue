@@ -1,17 +1,20 @@
 <script setup lang="ts">
 import OperationForm from "../../components/OperationForm.vue";
+import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 import { briefOptions } from "./brief-options";
 
+const view = useView();
 const workshop = useWorkshop();
 const operation = computed(() =>
   workshop.operations.find((each) => each.id === "intake/brief"),
 );
-const values = computed(() => ({
-  ...briefOptions(workshop.asset!.document),
-  by: by.value,
-}));
-const by = ref("sheet");
+const values = computed(() => briefOptions(workshop.asset!.document));
+const by = computed(
+  () =>
+    (view.typed["intake/brief"]?.by?.value as string | undefined) ??
+    values.value.by,
+);
 /** Of sheet, density and view only what is given is asked for. */
 const hidden = computed(
   () =>
@@ -31,7 +34,6 @@ const hidden = computed(
       :values="values"
       :hide="hidden"
       label="Keep this brief"
-      @change="by = String($event.by)"
       @run="workshop.run('intake/brief', $event)"
     />
   </section>

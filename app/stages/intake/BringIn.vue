@@ -57,9 +57,23 @@ onBeforeUnmount(() => window.removeEventListener("arnik-files", dropped));
     <Button
       label="Choose files…"
       class="go"
+      :outlined="workshop.canRunRoute"
+      :severity="workshop.canRunRoute ? 'secondary' : undefined"
       :disabled="workshop.locked"
       @click="picker?.click()"
     />
+    <template v-if="workshop.canRunRoute">
+      <Button
+        label="Run the route"
+        class="go"
+        :disabled="workshop.locked"
+        @click="workshop.step('route')"
+      />
+      <p class="muted">
+        Through all stages to the archive, with the brief's figures. Every stage
+        can be opened and refined afterwards.
+      </p>
+    </template>
     <div
       v-for="field in fields"
       :key="field.name"

@@ -139,7 +139,7 @@ function draw() {
             color: colour("--ink-3"),
             font: { size: 11 },
             maxTicksLimit: 4,
-            callback: (value) => `${Number(value).toPrecision(2)} mm`,
+            callback: (value) => length(Number(value) / 1000),
           },
         },
       },

@@ -1,4 +1,10 @@
-import { counted, length, percent, spaced } from "../../components/figures";
+import {
+  counted,
+  length,
+  percent,
+  spaced,
+  time,
+} from "../../components/figures";
 import type { TooSmallCounts } from "../../../core/asset/too-small";
 import { tooSmallWords } from "../../../core/asset/too-small";
 import type { UnbrokenCounts } from "../../../core/reduce/broken-words";
@@ -56,7 +62,7 @@ export const reduce: BenchPlan = {
         state: triangles > budget ? "bad" : "good",
       },
       ...judgedRows(judgementOf(document)),
-      { label: "Time", value: `${Number(report.seconds ?? 0).toFixed(1)} s` },
+      { label: "Time", value: time(Number(report.seconds ?? 0)) },
     ];
   },
   findings(asset) {

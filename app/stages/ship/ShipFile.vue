@@ -3,11 +3,7 @@ import { useWorkshop } from "../../stores/workshop";
 
 /** The newest archive, to be saved. */
 const workshop = useWorkshop();
-const job = computed(() =>
-  workshop.asset!.jobs.find(
-    (each) => each.operation === "ship/archive" && each.state === "done",
-  ),
-);
+const job = computed(() => workshop.shipped);
 const stale = computed(
   () =>
     workshop.asset!.standing.find((each) => each.stage === "ship")?.state ===

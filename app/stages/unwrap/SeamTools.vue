@@ -28,7 +28,7 @@ const TOOLS: { tool: Tool; label: string; title: string }[] = [
 const { edges, faces, ready, wish } = useSetSeams(() => emit("trace", "clear"));
 const words = computed(() => {
   if (view.trace?.points)
-    return `${counted(view.trace.points, "waypoint")}, ${counted(view.trace.edges.length, "edge")}; Backspace takes the last one back`;
+    return `${counted(view.trace.points, "waypoint")}, ${counted(view.trace.edges.length, "edge")}; drag a dot to move it, Ctrl-click takes it out, Backspace the last one`;
   if (edges.value.length) return counted(edges.value.length, "edge");
   if (faces.value) return `round ${counted(view.chosen.faces, "chosen face")}`;
   return (
@@ -41,7 +41,7 @@ const words = computed(() => {
 });
 function use(tool: Tool) {
   view.tool = view.tool === tool ? "part" : tool;
-  view.seams = true;
+  view.seams = view.wire = true;
   if (view.show !== "game") view.show = "game";
   if (workshop.asset!.document.parts.some((part) => part.game?.streams.uvs))
     view.sheet = true;
@@ -67,6 +67,9 @@ function showLeft() {
         {{ each.label }}
       </button>
     </div>
+    <p v-if="view.traceRefused" class="refused" role="alert">
+      {{ view.traceRefused }}
+    </p>
     <p class="muted" role="status">{{ words }}</p>
     <p v-if="view.tried" class="tried">
       {{ view.tried.part }} would be
@@ -126,6 +129,9 @@ function showLeft() {
 p {
   margin: 0;
   font-size: 12.5px;
+}
+.refused {
+  color: var(--rust);
 }
 .switch-group {
   justify-self: start;

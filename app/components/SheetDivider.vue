@@ -1,0 +1,137 @@
+<script setup lang="ts">
+import type { Rect } from "../view/layout";
+import { useView } from "../stores/view";
+
+/** The edge between table and sheet: dragged, turned, and both sides exchanged. */
+const props = defineProps<{
+  layout: { table: Rect; sheet: Rect | null };
+  size: { width: number; height: number };
+}>();
+const view = useView();
+const STEP = 0.02;
+const LEAST = 0.1;
+const place = computed(() => {
+  const { table, sheet } = props.layout;
+  const second = view.sheetFirst ? table : sheet!;
+  return view.sheetTurned
+    ? { top: `${second.top}px` }
+    : { left: `${second.left}px` };
+});
+const set = (share: number) =>
+  void (view.sheetShare = Math.min(1 - LEAST, Math.max(LEAST, share)));
+
+function drag(event: PointerEvent) {
+  const bar = event.currentTarget as HTMLElement;
+  const bounds = bar.parentElement!.getBoundingClientRect();
+  const follow = (to: PointerEvent) => {
+    const at = view.sheetTurned
+      ? (to.clientY - bounds.top) / bounds.height
+      : (to.clientX - bounds.left) / bounds.width;
+    set(view.sheetFirst ? at : 1 - at);
+  };
+  const end = () => {
+    window.removeEventListener("pointermove", follow);
+    window.removeEventListener("pointerup", end);
+  };
+  window.addEventListener("pointermove", follow);
+  window.addEventListener("pointerup", end);
+  event.preventDefault();
+  bar.focus();
+}
+function nudge(event: KeyboardEvent) {
+  const [less, more] = view.sheetTurned
+    ? ["ArrowUp", "ArrowDown"]
+    : ["ArrowLeft", "ArrowRight"];
+  const way = event.key === less ? -1 : event.key === more ? 1 : 0;
+  if (!way) return;
+  set(view.sheetShare + (view.sheetFirst ? way : -way) * STEP);
+  event.preventDefault();
+  event.stopPropagation();
+}
+/** The sheet takes the table's place and room, and the other way round. */
+function swap() {
+  view.sheetFirst = !view.sheetFirst;
+  set(1 - view.sheetShare);
+}
+</script>
+
+<template>
+  <div
+    class="edge"
+    :class="{ turned: view.sheetTurned }"
+    role="separator"
+    tabindex="0"
+    aria-label="Edge between table and sheet"
+    :aria-orientation="view.sheetTurned ? 'horizontal' : 'vertical'"
+    :aria-valuenow="Math.round(100 * view.sheetShare)"
+    aria-valuemin="10"
+    aria-valuemax="90"
+    :style="place"
+    @pointerdown="drag"
+    @keydown="nudge"
+  >
+    <span class="switch-group" @pointerdown.stop>
+      <button
+        :title="view.sheetTurned ? 'Side by side' : 'One above the other'"
+        @click="view.sheetTurned = !view.sheetTurned"
+      >
+        turn
+      </button>
+      <button title="Exchange table and sheet" @click="swap">swap</button>
+    </span>
+  </div>
+</template>
+
+<style scoped>
+.edge {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  width: 9px;
+  margin-left: -5px;
+  cursor: col-resize;
+  display: grid;
+  justify-content: center;
+  align-content: start;
+  touch-action: none;
+}
+.edge.turned {
+  top: auto;
+  bottom: auto;
+  left: 0;
+  right: 0;
+  width: auto;
+  height: 9px;
+  margin: -5px 0 0;
+  cursor: row-resize;
+  align-content: center;
+}
+.edge::before {
+  content: "";
+  position: absolute;
+  inset: 0 4px;
+  background: var(--ink-3);
+}
+.edge.turned::before {
+  inset: 4px 0;
+}
+.edge:hover::before,
+.edge:focus-visible::before {
+  background: var(--tide);
+  box-shadow: 0 0 0 1px var(--tide);
+}
+.switch-group {
+  position: relative;
+  margin-top: 36px;
+  flex-direction: column;
+  cursor: default;
+}
+.turned .switch-group {
+  margin: 0;
+  flex-direction: row;
+}
+.switch-group button {
+  padding: 1px 5px;
+  font-size: 11.5px;
+}
+</style>

@@ -1,0 +1,121 @@
+import type { Stage } from "../../core/asset/stages";
+
+export type Show = "compare" | "source" | "game" | "baked" | "revisions";
+export type Overlay =
+  | "none"
+  | "own"
+  | "ids"
+  | "seen"
+  | "polygons"
+  | "distance"
+  | "quality"
+  | "density"
+  | "stretch"
+  | "angles"
+  | "areas"
+  | "texels";
+/** How source and game mesh are compared: left and right of a divider, one over the other, or in turn. */
+export type CompareBy = "divider" | "overlay" | "blink";
+
+/** What table and sheet show, and how they share the room: each stage has its own. */
+export interface Look {
+  show: Show;
+  compareBy: CompareBy;
+  divider: number;
+  sheet: boolean;
+  /** Share of the room that the sheet takes. */
+  sheetShare: number;
+  /** Whether the sheet lies above or below the table instead of beside it. */
+  sheetTurned: boolean;
+  /** Whether the sheet comes first, at the left or above. */
+  sheetFirst: boolean;
+  sheetShows: "islands" | "checker" | "normal" | "ao" | "painted";
+  wire: boolean;
+  seams: boolean;
+  hard: boolean;
+  checker: boolean;
+  hulls: boolean;
+  overlay: Overlay;
+  /** Faces seen by no more than this share of the views count as unseen, per cent. */
+  threshold: number;
+  normals: "off" | "faces" | "vertices";
+  figure: boolean;
+  references: boolean;
+}
+
+const PLAIN: Look = {
+  show: "game",
+  compareBy: "divider",
+  divider: 0.5,
+  sheet: false,
+  sheetShare: 0.44,
+  sheetTurned: false,
+  sheetFirst: false,
+  sheetShows: "islands",
+  wire: false,
+  seams: false,
+  hard: false,
+  checker: false,
+  hulls: false,
+  overlay: "none",
+  threshold: 0,
+  normals: "off",
+  figure: false,
+  references: true,
+};
+
+/** What shows what a stage makes. */
+const OF_STAGE: Record<Stage, Partial<Look>> = {
+  intake: { show: "source" },
+  survey: { show: "source", wire: true },
+  reduce: { show: "compare", wire: true },
+  edges: { show: "game", hard: true },
+  unwrap: {
+    show: "game",
+    checker: true,
+    seams: true,
+    sheet: true,
+    sheetShare: 0.58,
+  },
+  bake: { show: "baked", sheet: true, sheetShows: "normal" },
+  finish: { show: "baked" },
+  collide: { show: "game", hulls: true },
+  ship: { show: "baked" },
+};
+
+export const LOOK_KEYS = Object.keys(PLAIN) as (keyof Look)[];
+
+/** How a stage looks that nobody has changed. */
+export const lookOf = (stage: Stage): Look => ({
+  ...PLAIN,
+  ...OF_STAGE[stage],
+});
+
+/**
+ * What has to change for the result of a stage to be seen: nothing where it is. A wire, a split or a map over the
+ * surface that somebody chose stays.
+ */
+export function shownResult(stage: Stage, now: Look): Partial<Look> {
+  const fitting: Partial<Record<Stage, Show[]>> = {
+    reduce: ["compare", "game"],
+    edges: ["game", "baked"],
+    collide: ["game", "baked", "compare"],
+    ship: ["baked", "game"],
+  };
+  const { show } = lookOf(stage);
+  const change: Partial<Look> = (fitting[stage] ?? [show]).includes(now.show)
+    ? {}
+    : { show };
+  if (stage === "edges" && !now.hard) change.hard = true;
+  if (stage === "unwrap") {
+    if (!now.sheet) change.sheet = true;
+    if (!now.checker && now.overlay === "none") change.checker = true;
+  }
+  if (stage === "bake") {
+    if (!now.sheet) change.sheet = true;
+    if (now.sheetShows === "islands" || now.sheetShows === "checker")
+      change.sheetShows = "normal";
+  }
+  if (stage === "collide" && !now.hulls) change.hulls = true;
+  return change;
+}
