@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { spaced } from "./figures";
+import type { Landing } from "../view/sheet-drag";
+import { percent, spaced } from "./figures";
 import TableLegend from "./TableLegend.vue";
 import TableSwitches from "./TableSwitches.vue";
 import TableTools from "./TableTools.vue";
@@ -191,6 +192,7 @@ watch(
     if (!workshop.asset) return;
     view.place = null;
     view.edges = [];
+    offSheet.value = null;
     view.forgetTrials();
     post({ kind: "document", document: plain(document.value) });
   },
@@ -288,12 +290,8 @@ function hear(message: FromView) {
       view.tried = message;
       return;
     case "dragged":
-      void workshop.run("unwrap/move", {
-        faces: [...view.faceList],
-        mesh: "game",
-        x: message.x,
-        y: message.y,
-      });
+      if (message.landing.off) offSheet.value = message;
+      else moveIslands(message);
       return;
     case "unseen":
       view.unseen = message;
@@ -308,6 +306,29 @@ function hear(message: FromView) {
       pictured?.(message.png);
       pictured = null;
   }
+}
+
+/** Islands that were let go off the sheet: they wait for a word. */
+const offSheet = ref<{ x: number; y: number; landing: Landing } | null>(null);
+const offWords = computed(() => {
+  const landing = offSheet.value?.landing;
+  const fill = Number(document.value.results.unwrap?.report.fill ?? 0);
+  if (!landing) return "";
+  const { tilesBefore, tilesAfter } = landing;
+  const falls =
+    fill && tilesAfter > tilesBefore
+      ? `, and fill would fall from ${percent(fill, 0)} to about ${percent((fill * tilesBefore) / tilesAfter, 0)}`
+      : "";
+  return `That is off the sheet: nothing would be baked there${falls}.`;
+});
+function moveIslands({ x, y }: { x: number; y: number }) {
+  offSheet.value = null;
+  void workshop.run("unwrap/move", {
+    faces: [...view.faceList],
+    mesh: "game",
+    x,
+    y,
+  });
 }
 
 function toggleEdge(edge: string) {
@@ -522,6 +543,15 @@ const effective = computed(() => {
             </div>
           </div>
           <div ref="sheetLower" class="lower">
+            <div v-if="offSheet" class="off" role="alertdialog">
+              <p>{{ offWords }}</p>
+              <button class="link-action" @click="offSheet = null">
+                Leave them where they were
+              </button>
+              <button class="link-action" @click="moveIslands(offSheet)">
+                Put them there
+              </button>
+            </div>
             <TableSwitches over="sheet" :effective="effective" />
           </div>
         </div>
@@ -664,6 +694,20 @@ canvas {
 }
 .bad {
   color: var(--rust);
+}
+.off {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 14px;
+  padding: 6px 10px;
+  background: var(--brass-wash);
+  border-left: 3px solid var(--brass);
+  border-radius: 3px;
+  pointer-events: auto;
+}
+.off p {
+  width: 100%;
+  margin: 0;
 }
 .lasso {
   position: absolute;

@@ -92,7 +92,9 @@ const reach = computed(() => length(farthest(workshop.asset!.document)));
     <template v-if="!early">
       <span v-if="view.seams"><i class="stitch" /> seam</span>
       <span v-if="view.hard"><i class="line hard" /> hard</span>
-      <span v-if="view.hulls"><i class="box hull" /> hull</span>
+      <span v-if="view.hulls"
+        ><i class="box hull" /> hulls, one colour each</span
+      >
     </template>
   </div>
 </template>

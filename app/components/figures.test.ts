@@ -51,7 +51,7 @@ describe("figures", () => {
   const SIZES: Record<string, number> = {
     ...{ nm: 1e-9, µm: 1e-6, mm: 1e-3, cm: 1e-2, m: 1, km: 1e3 },
     ...{ "µm²": 1e-12, "mm²": 1e-6, "cm²": 1e-4, "m²": 1, "km²": 1e6 },
-    ...{ "mm³": 1e-6, "cm³": 1e-3, l: 1, "m³": 1e3 },
+    ...{ "mm³": 1e-6, "cm³": 1e-3, l: 1, "m³": 1e3, "km³": 1e12 },
     ...{ B: 1, kB: 1e3, MB: 1e6, GB: 1e9 },
   };
   it.each([

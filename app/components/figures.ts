@@ -81,6 +81,7 @@ const AREAS: Units = [
   [1e-12, "µm²", 0],
 ];
 const VOLUMES: Units = [
+  [1e12, "km³", 0.995e11],
   [1e3, "m³", 999.5],
   [1, "l", 0.995],
   [1e-3, "cm³", 0.995e-5],

@@ -1,5 +1,6 @@
 import type { PaletteEntry } from "../../core/asset/asset";
 import type { AssetDocument } from "../../core/asset/document";
+import type { Landing } from "./sheet-drag";
 import type { UvFacts } from "./uv-facts";
 import type { CompareBy, Overlay, Show } from "../stores/looks";
 import type { Camera, Tool } from "../stores/view";
@@ -207,7 +208,7 @@ export type FromView =
     }
   | { kind: "facts"; facts: UvFacts }
   /** Islands were dragged by so many pixels of the sheet. */
-  | { kind: "dragged"; x: number; y: number }
+  | { kind: "dragged"; x: number; y: number; landing: Landing }
   | { kind: "outlines"; pictures: OutlinePicture[] }
   | { kind: "unseen"; faces: number; triangles: number; share: number }
   | { kind: "picture"; png: ArrayBuffer }

@@ -42,20 +42,27 @@ export class PartSet {
       }
     this.size = sizeOf(document);
     let done = 0;
+    let hulls = 0;
     for (const part of document.parts) {
       if (turn !== this.loads) return false;
       before(part, done);
-      each(part, ++done, await this.updatePart(part));
+      each(part, ++done, await this.updatePart(part, hulls));
+      hulls += part.hulls.length;
     }
     return turn === this.loads;
   }
 
-  private async updatePart(part: PartDocument): Promise<PartView> {
+  /** @param firstHull how many hulls the parts before have: each has a colour of its own */
+  private async updatePart(
+    part: PartDocument,
+    firstHull: number,
+  ): Promise<PartView> {
     const key = JSON.stringify([
       part.source?.streams,
       part.game?.streams,
       part.tried?.streams,
       part.hulls.map((hull) => hull.positions.hash),
+      part.hulls.length ? firstHull : 0,
       part.colour,
     ]);
     let view = this.views.get(part.name);
@@ -69,7 +76,7 @@ export class PartSet {
       this.islands.add(view.sheet);
     }
     view.setColour(part.colour);
-    await view.update(part, this.loader, this.size);
+    await view.update(part, this.loader, this.size, firstHull);
     view.key = key;
     return view;
   }

@@ -8,11 +8,13 @@ import {
   MeshStandardMaterial,
   BufferAttribute,
   BufferGeometry,
+  EdgesGeometry,
 } from "three";
 import type { Texture } from "three";
 import type { LookDocument, PartDocument } from "../../core/asset/document";
 import type { Mesh } from "../../core/mesh/mesh";
 import { tangentsOf } from "../../core/mesh/tangents";
+import { hullColour } from "./hull-colours";
 import { cornerNormals } from "../../core/mesh/normals";
 import { subdivide } from "../../core/mesh/subdivide";
 import { distanceGeometry } from "./distance-map";
@@ -36,6 +38,8 @@ import { normalLines } from "./surroundings";
 const CLAY = "#cdbfae";
 const BONE = "#ece7dc";
 const SELECTED = "#c2185b";
+/** Edges of hulls that bend less than this are not drawn, degrees. */
+const FLAT_HULL = 8;
 const offset = {
   polygonOffset: true,
   polygonOffsetFactor: 1,
@@ -114,17 +118,6 @@ export class PartView {
   });
   private readonly stitch = new LineBasicMaterial({ vertexColors: true });
   private readonly hardLine = new LineBasicMaterial({ color: "#34489a" });
-  private readonly hullFill = new MeshBasicMaterial({
-    color: "#4f7f3a",
-    transparent: true,
-    opacity: 0.18,
-    depthWrite: false,
-  });
-  private readonly hullLine = new LineBasicMaterial({
-    color: "#3f6a2d",
-    transparent: true,
-    opacity: 0.8,
-  });
   private readonly islandFill = new MeshBasicMaterial({
     transparent: true,
     opacity: 0.45,
@@ -146,6 +139,7 @@ export class PartView {
     part: PartDocument,
     loader: StreamLoader,
     size: number,
+    firstHull = 0,
   ): Promise<void> {
     this.islandFill.color.set(part.colour);
     this.islandLine.color.set(part.colour).multiplyScalar(0.6);
@@ -190,22 +184,27 @@ export class PartView {
         this.sheet.add(fill, this.sheetColoured, inner, border);
       }
     }
-    for (const hull of part.hulls) {
+    for (const [i, hull] of part.hulls.entries()) {
       const positions = (await loader.load<Float32Array>(hull.positions))!;
       const triangles = (await loader.load<Uint32Array>(hull.triangles))!;
       const shape = new BufferGeometry()
         .setAttribute("position", new BufferAttribute(positions, 3))
         .setIndex(new BufferAttribute(triangles, 1));
-      const faceStarts = new Uint32Array(triangles.length / 3 + 1).map(
-        (_, f) => 3 * f,
-      );
-      const outline = edgeLines(
-        { positions, corners: triangles, faceStarts } as Mesh,
-        () => true,
-      );
+      const colour = new Color(hullColour(firstHull + i));
       this.hulls.add(
-        new ThreeMesh(shape, this.hullFill),
-        new LineSegments(outline, this.hullLine),
+        new ThreeMesh(
+          shape,
+          new MeshBasicMaterial({
+            color: colour,
+            transparent: true,
+            opacity: 0.3,
+            depthWrite: false,
+          }),
+        ),
+        new LineSegments(
+          new EdgesGeometry(shape, FLAT_HULL),
+          new LineBasicMaterial({ color: colour.clone().multiplyScalar(0.5) }),
+        ),
       );
     }
   }

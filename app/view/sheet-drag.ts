@@ -1,8 +1,18 @@
 import type { Mesh } from "../../core/mesh/mesh";
+import { tileOf } from "../../core/mesh/tiles";
 import { splitOf } from "./split";
 
 /** Cells along the width of the sheet on which islands meet each other while they are dragged. */
 const CELLS = 512;
+
+/** Where what is dragged would come to lie. */
+export interface Landing {
+  /** Faces that would lie on another tile than all did before, or on none. */
+  off: number;
+  /** Tiles that all islands lie on, before and after. */
+  tilesBefore: number;
+  tilesAfter: number;
+}
 
 /** Islands that are being dragged: they stop at others, slide along them, and go over them to free places. */
 export class SheetDrag {
@@ -22,7 +32,10 @@ export class SheetDrag {
    * @param gap free space kept, as a share of the width
    */
   constructor(
-    meshes: readonly { mesh: Mesh; marks: Uint8Array | null }[],
+    private readonly meshes: readonly {
+      mesh: Mesh;
+      marks: Uint8Array | null;
+    }[],
     aspect: number,
     gap: number,
   ) {
@@ -80,6 +93,35 @@ export class SheetDrag {
       } else if (!this.meets(this.x + sx, this.y)) this.x += sx;
       else if (!this.meets(this.x, this.y + sy)) this.y += sy;
     }
+  }
+
+  /** What becomes of the tiles where the islands are let go. */
+  landing(): Landing {
+    const before = new Set<number>();
+    const after = new Set<number>();
+    let off = 0;
+    const moved: [number, number][] = [];
+    for (const { mesh, marks } of this.meshes) {
+      const { corners, faces } = splitOf(mesh);
+      for (let t = 0; t < faces.length; t++) {
+        let [u, v] = [0, 0];
+        for (let k = 0; k < 3; k++) {
+          u += mesh.uvs![2 * corners[3 * t + k]] / 3;
+          v += mesh.uvs![2 * corners[3 * t + k] + 1] / 3;
+        }
+        before.add(tileOf(u, v));
+        if (marks?.[faces[t]]) moved.push([u + this.x, v + this.y]);
+        else after.add(tileOf(u, v));
+      }
+    }
+    for (const [u, v] of moved) {
+      const tile = tileOf(u, v);
+      after.add(tile);
+      if (!before.has(tile)) off++;
+    }
+    after.delete(-1);
+    before.delete(-1);
+    return { off, tilesBefore: before.size, tilesAfter: after.size };
   }
 
   private meets(x: number, y: number): boolean {

@@ -21,6 +21,7 @@ import type { PartSet } from "./part-set";
 import type { PartView } from "./part-view";
 import { faceAtUv } from "./island-marks";
 import type { Rect } from "./layout";
+import type { Landing } from "./sheet-drag";
 import { SheetDrag } from "./sheet-drag";
 import { splitOf } from "./split";
 
@@ -271,11 +272,13 @@ export class SheetView {
     this.chosen.position.set(this.drag.x, this.drag.y, 0);
   }
 
-  /** Ends the drag. @returns how far it came, in UV */
-  drop(): [number, number] | null {
+  /** Ends the drag. @returns how far it came, in UV, and where that would be */
+  drop(): { x: number; y: number; landing: Landing } | null {
     const { drag } = this;
     this.drag = null;
     this.chosen.position.set(0, 0, 0);
-    return drag && (drag.x || drag.y) ? [drag.x, drag.y] : null;
+    return drag && (drag.x || drag.y)
+      ? { x: drag.x, y: drag.y, landing: drag.landing() }
+      : null;
   }
 }

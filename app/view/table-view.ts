@@ -615,8 +615,9 @@ export class TableView {
       if (moved)
         this.tell({
           kind: "dragged",
-          x: moved[0] * state.sheetWidth,
-          y: moved[1] * state.sheetHeight,
+          x: moved.x * state.sheetWidth,
+          y: moved.y * state.sheetHeight,
+          landing: moved.landing,
         });
     } else {
       const hit = this.onSheet(x, y);
