@@ -263,13 +263,13 @@ async function lock(part: Row) {
   table-layout: fixed;
 }
 .ledger :deep(.triangles) {
-  width: 74px;
+  width: 66px;
 }
 .ledger :deep(.share) {
-  width: 44px;
+  width: 38px;
 }
 .ledger :deep(.tools) {
-  width: 50px;
+  width: 48px;
   white-space: nowrap;
   padding-right: 6px;
 }

@@ -2,7 +2,7 @@
 import type { Rect } from "../view/layout";
 import { useView } from "../stores/view";
 
-/** The edge between table and sheet: dragged, turned, and both sides exchanged. */
+/** The edge between table and sheet, to be dragged. */
 const props = defineProps<{
   layout: { table: Rect; sheet: Rect | null };
   size: { width: number; height: number };
@@ -48,11 +48,6 @@ function nudge(event: KeyboardEvent) {
   event.preventDefault();
   event.stopPropagation();
 }
-/** The sheet takes the table's place and room, and the other way round. */
-function swap() {
-  view.sheetFirst = !view.sheetFirst;
-  set(1 - view.sheetShare);
-}
 </script>
 
 <template>
@@ -69,17 +64,7 @@ function swap() {
     :style="place"
     @pointerdown="drag"
     @keydown="nudge"
-  >
-    <span class="switch-group" @pointerdown.stop>
-      <button
-        :title="view.sheetTurned ? 'Side by side' : 'One above the other'"
-        @click="view.sheetTurned = !view.sheetTurned"
-      >
-        turn
-      </button>
-      <button title="Exchange table and sheet" @click="swap">swap</button>
-    </span>
-  </div>
+  ></div>
 </template>
 
 <style scoped>
@@ -90,9 +75,6 @@ function swap() {
   width: 9px;
   margin-left: -5px;
   cursor: col-resize;
-  display: grid;
-  justify-content: center;
-  align-content: start;
   touch-action: none;
 }
 .edge.turned {
@@ -104,7 +86,6 @@ function swap() {
   height: 9px;
   margin: -5px 0 0;
   cursor: row-resize;
-  align-content: center;
 }
 .edge::before {
   content: "";
@@ -115,23 +96,21 @@ function swap() {
 .edge.turned::before {
   inset: 4px 0;
 }
+/* What shows that it can be taken hold of. */
+.edge::after {
+  content: "";
+  position: absolute;
+  inset: calc(50% - 18px) 1px;
+  border: 1px solid var(--ink-3);
+  border-radius: 4px;
+  background: var(--paper);
+}
+.edge.turned::after {
+  inset: 1px calc(50% - 18px);
+}
 .edge:hover::before,
 .edge:focus-visible::before {
   background: var(--tide);
   box-shadow: 0 0 0 1px var(--tide);
-}
-.switch-group {
-  position: relative;
-  margin-top: 36px;
-  flex-direction: column;
-  cursor: default;
-}
-.turned .switch-group {
-  margin: 0;
-  flex-direction: row;
-}
-.switch-group button {
-  padding: 1px 5px;
-  font-size: 11.5px;
 }
 </style>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A name shortened in its middle where there is no room: how it begins and how it ends both tell it from others. */
 const props = defineProps<{ name: string }>();
-const END = 9;
+const END = 7;
 const at = computed(() =>
   props.name.length > END + 4 ? props.name.length - END : props.name.length,
 );

@@ -16,10 +16,12 @@ const found = computed(() => {
       `${command.name} ${command.words ?? ""}`.toLowerCase().includes(word),
     ),
   );
-  // By their own name first.
-  const own = (command: Command) =>
-    words.every((word) => command.name.toLowerCase().includes(word)) ? 0 : 1;
-  return hits.toSorted((a, b) => own(a) - own(b));
+  // By their own name first, then those that the word says most of.
+  const rank = ({ name, words: other = "" }: Command) =>
+    words.every((word) => name.toLowerCase().includes(word))
+      ? 0
+      : 1 + Math.max(...words.map((word) => other.indexOf(word)));
+  return hits.toSorted((a, b) => rank(a) - rank(b));
 });
 watch(text, () => (at.value = 0));
 watch(

@@ -255,6 +255,7 @@ defineExpose({ runMain: () => form.value?.run() });
   align-content: start;
   padding: 14px 0;
   overflow: auto;
+  overflow-wrap: anywhere;
   height: 100%;
 }
 .bench > * {

@@ -540,6 +540,22 @@ const effective = computed(() => {
                   >· padding {{ state.padding }} px</template
                 ></span
               >
+              <span class="switch-group right">
+                <button
+                  :title="
+                    view.sheetTurned ? 'Side by side' : 'One above the other'
+                  "
+                  @click="view.sheetTurned = !view.sheetTurned"
+                >
+                  turn
+                </button>
+                <button
+                  title="Exchange table and sheet"
+                  @click="view.swapSheet()"
+                >
+                  swap
+                </button>
+              </span>
             </div>
           </div>
           <div ref="sheetLower" class="lower">
@@ -610,8 +626,16 @@ canvas {
   overflow: hidden;
   text-overflow: ellipsis;
 }
-.tag.right {
+.tags > .right {
   margin-left: auto;
+}
+.tags .switch-group {
+  flex-wrap: nowrap;
+  padding: 0 2px;
+}
+.tags .switch-group button {
+  padding: 1px 6px;
+  font-size: 12px;
 }
 .tag.sized {
   position: absolute;

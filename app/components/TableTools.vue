@@ -54,10 +54,7 @@ const use = (value: Means) => void (view.tool = toolBy(view.tool, value));
           {{ each.label }}
         </button>
       </span>
-      <label
-        class="reach"
-        :class="{ idle: view.tool !== 'flood' && view.tool !== 'paint' }"
-      >
+      <label class="reach">
         <template v-if="view.tool === 'flood'">
           <input
             v-model.number="view.floodAngle"
@@ -140,22 +137,23 @@ button:disabled {
   display: flex;
   align-items: center;
   gap: 6px;
-  flex: 1;
-  min-width: 0;
+  flex: 1 1 0;
+  width: 0;
   max-width: 170px;
-  padding: 0 8px;
+  margin: 0 8px;
+  overflow: hidden;
   font-size: 12px;
 }
 .reach input {
-  width: 84px;
-  min-width: 30px;
-  flex: 1;
+  flex: 1 1 0;
+  width: 0;
+  min-width: 20px;
   accent-color: var(--tide);
 }
 .alter {
   margin-left: 1px;
 }
-.alter:first-of-type {
+.reach + .alter {
   margin-left: auto;
 }
 @container (max-width: 460px) {

@@ -33,6 +33,8 @@ export interface Camera {
   pitch: number;
   distance: number;
   target: [number, number, number];
+  /** Whether all was framed, and nothing moved since. */
+  framed?: boolean;
 }
 
 /** What is remembered of an asset: how it looks now, and how the other stages were left. */
@@ -231,6 +233,11 @@ export const useView = defineStore("view", {
     ask(operation: string, stage: Stage, run: boolean) {
       this.go(stage);
       this.asked = { operation, run };
+    },
+    /** The sheet takes the table's place and room, and the other way round. */
+    swapSheet() {
+      this.sheetFirst = !this.sheetFirst;
+      this.sheetShare = 1 - this.sheetShare;
     },
     /** Keeps what was typed into a field, or with null forgets it. */
     type(operation: string, field: string, draft: Draft | null) {

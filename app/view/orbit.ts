@@ -18,6 +18,7 @@ export class Orbit {
   move(how: "orbit" | "pan", x: number, y: number, size: number) {
     const { at } = this;
     if (!at) return;
+    at.framed = false;
     if (how === "orbit") {
       at.yaw -= x * 0.008;
       at.pitch = Math.max(-1.55, Math.min(1.55, at.pitch + y * 0.008));
@@ -29,6 +30,7 @@ export class Orbit {
     const { at } = this;
     if (!at) return;
     const times = Math.exp(by * 0.0012);
+    at.framed = false;
     this.shift((1 - times) * x, (1 - times) * y, size);
     at.distance *= times;
   }
@@ -48,7 +50,7 @@ export class Orbit {
 
   /** Turns about a point from now on, which comes to the middle. */
   turnAbout(point: readonly [number, number, number]) {
-    if (this.at) this.at.target = [...point];
+    if (this.at) Object.assign(this.at, { target: [...point], framed: false });
   }
 
   /** Looks at all of a box, from where it looks now. @param aspect width over height */
@@ -62,6 +64,7 @@ export class Orbit {
       pitch,
       distance: distanceFor(box, middle, yaw, pitch, aspect),
       target: [middle.x, middle.y, middle.z],
+      framed: true,
     };
   }
 

@@ -203,7 +203,12 @@ export class PartView {
         ),
         new LineSegments(
           new EdgesGeometry(shape, FLAT_HULL),
-          new LineBasicMaterial({ color: colour.clone().multiplyScalar(0.5) }),
+          new LineBasicMaterial({
+            color: colour.clone().multiplyScalar(0.5),
+            transparent: true,
+            opacity: 0.6,
+            depthTest: false,
+          }),
         ),
       );
     }

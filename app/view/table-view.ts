@@ -65,7 +65,7 @@ export class TableView {
   private readonly measure = new Measure();
   private readonly references = new References();
   private readonly marks = new PlaceMarks();
-  private readonly key = new DirectionalLight("#fff6e8", 1.35);
+  private readonly key = new DirectionalLight("#fff6e8", 1.3);
   private readonly chosenEdges = new LineSegments(
     lines([]),
     new LineBasicMaterial({ color: "#c2185b", depthTest: false }),
@@ -95,6 +95,8 @@ export class TableView {
       this.draw();
     },
   );
+  /** Size of what is framed into. */
+  private room = "";
   /** Where a seam or a waypoint was last asked to follow the pointer to. */
   private following: Extract<ToView, { kind: "trace" }> | null = null;
   private checker: DataTexture | null = null;
@@ -142,7 +144,7 @@ export class TableView {
       preserveDrawingBuffer: true,
     });
     this.renderer.autoClear = false;
-    const fill = new HemisphereLight("#e6edf0", "#8d8476", 0.95);
+    const fill = new HemisphereLight("#e6edf0", "#8d8476", 0.6);
     this.scene.add(
       fill,
       this.key,
@@ -163,7 +165,8 @@ export class TableView {
     this.camera.layers.enable(LINES);
     this.chosenEdges.renderOrder = 5;
     this.scene.environment = softRoom(this.renderer);
-    this.scene.environmentIntensity = 0.45;
+    // Bone that faces the light stays a little below white, so that its form shows.
+    this.scene.environmentIntensity = 0.34;
   }
 
   handle(message: Exclude<ToView, { kind: "start" }>): void {
@@ -173,6 +176,7 @@ export class TableView {
         this.height = Math.max(1, message.height);
         this.renderer.setPixelRatio(message.ratio);
         this.renderer.setSize(this.width, this.height, false);
+        this.keepFramed();
         break;
       case "document":
         this.guard(this.load(message.document));
@@ -254,6 +258,7 @@ export class TableView {
   private take(state: ViewState): void {
     const before = this.state;
     this.state = state;
+    this.keepFramed();
     this.choosing.take(state);
     if (JSON.stringify(before?.place) !== JSON.stringify(state.place))
       this.marks.show(
@@ -443,6 +448,15 @@ export class TableView {
     return new Box3()
       .setFromObject(this.parts.sources)
       .expandByObject(this.parts.games);
+  }
+
+  /** What was framed and not moved since is framed anew where the room for it has changed. */
+  private keepFramed(): void {
+    const { width, height } = this.clear();
+    const room = `${Math.round(width)} ${Math.round(height)}`;
+    if (room === this.room) return;
+    this.room = room;
+    if (this.orbit.at?.framed) this.frame();
   }
 
   private frame(): void {

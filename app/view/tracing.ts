@@ -24,7 +24,7 @@ export interface Traced {
 }
 
 /** How near to a waypoint one has to be to take hold of it, px. */
-const REACH = 10;
+const REACH = 12;
 const DOT = 11;
 
 /** A seam that is being traced through waypoints, or a region about to be cut out. */

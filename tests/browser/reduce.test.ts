@@ -197,7 +197,7 @@ describe("shapes and details", () => {
     await viewReady(page);
     await page.evaluate(() =>
       document
-        .querySelector<HTMLButtonElement>("[aria-label='choose by paint']")
+        .querySelector<HTMLButtonElement>("[aria-label='choose by brush']")
         ?.click(),
     );
     const [x, y] = await middle();
@@ -259,9 +259,7 @@ describe("a single part and clinging", () => {
     await viewReady(page);
     await page.evaluate(() =>
       document
-        .querySelector<HTMLButtonElement>(
-          "[aria-label='choose by stroke of edges']",
-        )
+        .querySelector<HTMLButtonElement>("[aria-label='choose by stroke']")
         ?.click(),
     );
     const [x, y] = await middle();

@@ -225,7 +225,7 @@ describe("working on", () => {
     await shows(page, "Brief");
     await fill(page, "Triangles", "500");
     await press(page, "Keep this brief");
-    await shows(page, "stale · Bring up to date");
+    await shows(page, "stale · Bring");
     await page.keyboard.press("d");
     for (
       let tries = 0;
@@ -316,11 +316,19 @@ describe("working on", () => {
 
   it("remembers stage and view over a reload", async () => {
     await page.keyboard.press("5");
-    await page.keyboard.press("v");
+    await page.waitForSelector("[data-test=sheet]");
+    await page.keyboard.press("t");
     await pause(300);
     await page.reload();
     await shows(page, "Cut, unfold, even out, pack.");
-    await page.waitForSelector(".sheet-part");
+    await page.waitForSelector("[data-test=sheet]");
+    expect(
+      await page.$eval("[aria-label='What the table shows']", (each) =>
+        [...each.querySelectorAll("button.on")].map(({ textContent }) =>
+          textContent?.trim(),
+        ),
+      ),
+    ).toEqual(["game", "seams", "sheet"]);
   });
 
   it("tells a file that is no mesh, and changes nothing", async () => {

@@ -376,7 +376,7 @@ describe("choosing and changing", () => {
     );
     expect(boxed).toBeGreaterThan(100);
     await page.keyboard.press("Escape");
-    await page.click("[aria-label='choose by paint']");
+    await page.click("[aria-label='choose by brush']");
     await drag(await onTable(0.66, 0.5), await onTable(0.72, 0.5));
     const painted = Number(
       /([\d ]+) faces?/.exec(await chosen())![1].replace(/ /g, ""),

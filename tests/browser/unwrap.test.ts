@@ -55,16 +55,15 @@ const hashOf = (
 
 /** Pixels of the table and of the sheet beside it. */
 async function areas() {
-  const box = (await (await page.$("canvas[data-test=view]"))!.boundingBox())!;
-  const table = box.width * 0.56;
-  return {
-    table: { x: box.x + table / 2, y: box.y + box.height / 2, width: table },
-    sheet: {
-      x: box.x + table + (box.width - table) / 2,
+  const middle = async (part: "table" | "sheet") => {
+    const box = (await (await page.$(`[data-test=${part}]`))!.boundingBox())!;
+    return {
+      x: box.x + box.width / 2,
       y: box.y + box.height / 2,
-      width: box.width - table,
-    },
+      width: box.width,
+    };
   };
+  return { table: await middle("table"), sheet: await middle("sheet") };
 }
 const unfoldAndRun = (title: string) => unfold(page, title);
 
@@ -165,7 +164,7 @@ describe("islands", () => {
       ];
       await page.mouse.move(x, y);
       await page.mouse.down();
-      await page.mouse.move(x + 30, y - 220, { steps: 12 });
+      await page.mouse.move(x + 30, y - 120, { steps: 12 });
       await page.mouse.up();
     }
     expect(found).toBe(true);

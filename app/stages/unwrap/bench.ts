@@ -52,8 +52,11 @@ export const unwrap: BenchPlan = {
         state: n("fill") >= 0.75 ? "good" : "warn",
       },
       {
-        label: "Wasted",
-        value: `${percent(1 - n("fill"))} of ${tiles.length > 1 ? `${tiles.length} sheets` : "the sheet"}`,
+        label:
+          tiles.length > 1
+            ? `Wasted of ${tiles.length} sheets`
+            : "Wasted of the sheet",
+        value: percent(1 - n("fill")),
       },
       {
         label: "Stretch, worst island",
