@@ -127,6 +127,7 @@ export async function runStep(
  * Takes an asset through all stages that have what they need, with the brief's figures: what is empty is made, what
  * is stale is redone with the options it had, what is current is left.
  * @param tell is told of each stage before and after it
+ * @param options what differs from the defaults of stages that are made for the first time
  * @throws ArnikError where a stage can't keep its promise; what was made before is there
  */
 export async function runRoute(
@@ -140,6 +141,7 @@ export async function runRoute(
       last: boolean,
     ): Promise<void>;
   },
+  options: Partial<Record<Stage, object>> = {},
 ): Promise<{
   asset: Asset;
   ran: Stage[];
@@ -159,7 +161,9 @@ export async function runRoute(
     tell.begins(step.stage);
     const from = (total - left(at, after)) / total;
     const span = spanOf(context, from, from + weightOf(step.stage) / total);
-    const result = await runStep(at, step, {
+    const own = at.results[step.stage] ? {} : options[step.stage];
+    const as = { ...step, options: { ...step.options, ...own } };
+    const result = await runStep(at, as, {
       ...span,
       progress: (share, what) => span.progress(share, `${title}: ${what}`),
     });

@@ -4,9 +4,10 @@ import { encode } from "fast-png";
 import type { Asset } from "../core/asset/asset";
 import { ArnikError } from "../core/errors";
 import { faceCount } from "../core/mesh/mesh";
-import type { Context } from "../core/operation";
+import type { Context, OperationResult } from "../core/operation";
 import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
+import { runRoute } from "../core/run-route";
 import { portrait } from "../core/space/portrait";
 import { writeMeshFile } from "../core/formats/index";
 import { threadLanes } from "../host/lanes";
@@ -27,46 +28,35 @@ const LOOKS: Record<string, [string, number, number]> = {
   cork: ["#a9825b", 0.95, 0],
 };
 
-/** How far along the route each asset of the demo is. */
-const ROUTES: Record<
+/** What each asset of the demo is brought to, and what its Survey offers that is taken up before the route is run. */
+const ASSETS: Record<
   string,
   {
     triangles: number;
     sheetSize: number;
     /** Parts that bake onto others and get no triangles. */
     sourceOnly?: string[];
-    steps: [string, object][];
+    steps?: [string, object][];
   }
 > = {
   "storm-lamp": {
     triangles: 5000,
     sheetSize: 2048,
     sourceOnly: ["rivets"],
-    steps: [
-      ["survey/count", {}],
-      ["reduce/to-budget", {}],
-      ["edges/hard-by-angle", {}],
-      ["unwrap/unwrap", {}],
-      ["bake/maps", { rays: 32 }],
-      ["collide/hulls", {}],
-    ],
+    // Posts and rings of the cage are worked once.
+    steps: [["survey/link-repeats", { parts: ["cage"] }]],
   },
-  "mooring-bollard": {
-    triangles: 4000,
-    sheetSize: 1024,
-    steps: [
-      ["survey/count", {}],
-      ["reduce/to-budget", {}],
-      ["edges/hard-by-angle", {}],
-      ["unwrap/unwrap", {}],
-    ],
-  },
-  "horn-shell": { triangles: 5000, sheetSize: 1024, steps: [] },
+  "mooring-bollard": { triangles: 4000, sheetSize: 1024 },
+  "horn-shell": { triangles: 5000, sheetSize: 1024 },
   "channel-buoy": {
     triangles: 9000,
     sheetSize: 2048,
+    sourceOnly: ["bolts"],
     steps: [
-      ["survey/count", {}],
+      [
+        "survey/link-repeats",
+        { parts: ["bulkheads", "tower", "braces", "ladder rails", "rungs"] },
+      ],
       ["survey/unseen", { transparent: "glass" }],
       ["survey/paint-ids", { by: "parts" }],
     ],
@@ -74,16 +64,13 @@ const ROUTES: Record<
   "fish-crate": {
     triangles: 3000,
     sheetSize: 1024,
-    steps: [
-      ["survey/link-repeats", {}],
-      ["survey/count", {}],
-      ["reduce/to-budget", {}],
-      ["edges/hard-by-angle", {}],
-      ["unwrap/unwrap", {}],
-    ],
+    steps: [["survey/link-repeats", {}]],
   },
-  "net-panel": { triangles: 2000, sheetSize: 1024, steps: [] },
+  "net-panel": { triangles: 2000, sheetSize: 1024 },
 };
+
+/** Rays a texel for occlusion: half of what is usual, as filling the store should not take long. */
+const RAYS = 32;
 
 async function writeFiles(folder: string): Promise<void> {
   for (const [name, make] of Object.entries(DEMO_ASSETS)) {
@@ -104,8 +91,8 @@ async function fillStore(folder: string): Promise<void> {
     if ((await store.list()).length) return;
     const lanes = threadLanes(new URL("./lane-worker.mjs", import.meta.url));
     const context: Context = { progress() {}, check() {}, lanes };
-    for (const [name, route] of Object.entries(ROUTES)) {
-      const { triangles, sheetSize, sourceOnly = [], steps } = route;
+    for (const [name, route] of Object.entries(ASSETS)) {
+      const { triangles, sheetSize, sourceOnly = [], steps = [] } = route;
       process.stdout.write(`making ${name.replace("-", " ")}\n`);
       const made = DEMO_ASSETS[name]();
       let asset: Asset = {
@@ -115,13 +102,6 @@ async function fillStore(folder: string): Promise<void> {
       asset = { ...asset, results: { intake: intakeResult(asset) } };
       const row = await store.createAsset(asset, "Brought files in");
       let revision = row.head;
-      const looks = steps.some(([id]) => id.startsWith("reduce/"))
-        ? [
-            ...new Set(
-              asset.parts.flatMap((part) => part.source?.materials ?? []),
-            ),
-          ]
-        : [];
       const faces = asset.parts.flatMap(({ name: part, source }) =>
         source && sourceOnly.includes(part)
           ? [`${part}:0-${faceCount(source) - 1}`]
@@ -132,19 +112,8 @@ async function fillStore(folder: string): Promise<void> {
           ? [["survey/source-only", { faces, on: true }] as [string, object]]
           : []),
         ...steps,
-        ...looks.map((material): [string, object] => [
-          "finish/look",
-          lookOf(material),
-        ]),
       ];
-      for (const [id, options] of all) {
-        process.stdout.write(`  ${id}\n`);
-        const result = await runOperation(
-          findOperation(id),
-          asset,
-          options,
-          context,
-        );
+      const keep = async (id: string, result: OperationResult) => {
         asset = result.asset;
         revision = await store.commit(
           row.id,
@@ -152,7 +121,26 @@ async function fillStore(folder: string): Promise<void> {
           asset,
           `${findOperation(id).title}: ${result.headline || String(result.report.summary ?? "")}`,
         );
-      }
+      };
+      const run = async (id: string, options: object) => {
+        process.stdout.write(`  ${id}\n`);
+        await keep(
+          id,
+          await runOperation(findOperation(id), asset, options, context),
+        );
+      };
+      for (const [id, options] of all) await run(id, options);
+      for (const material of materialsOf(asset))
+        await run("finish/look", lookOf(material));
+      await runRoute(
+        asset,
+        context,
+        {
+          begins: (stage) => void process.stdout.write(`  ${stage}\n`),
+          made: (result, { operation }) => keep(operation, result),
+        },
+        { bake: { rays: RAYS } },
+      );
       const pixels = portrait(asset, 320, 240);
       if (pixels)
         await store.setPicture(
@@ -171,6 +159,10 @@ async function fillStore(folder: string): Promise<void> {
     await store.close();
   }
 }
+
+const materialsOf = (asset: Asset) => [
+  ...new Set(asset.parts.flatMap((part) => part.source?.materials ?? [])),
+];
 
 function lookOf(material: string) {
   const [colour, roughness, metalness] = LOOKS[material] ?? ["#b8b2a6", 0.6, 0];

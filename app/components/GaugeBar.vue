@@ -2,6 +2,7 @@
 import Button from "primevue/button";
 import { STAGE_TITLES } from "../../core/asset/stages";
 import { counted, percent, spaced } from "./figures";
+import ShortName from "./ShortName.vue";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 
@@ -29,7 +30,7 @@ const over = computed(() => used.value > budget.value);
       >Arn<span>i</span>k</NuxtLink
     >
     <div class="name">
-      <h1 :title="document.name">{{ document.name }}</h1>
+      <h1><ShortName :name="document.name" /></h1>
       <span class="muted">revision {{ workshop.asset!.number }}</span>
     </div>
     <div

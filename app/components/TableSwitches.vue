@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { CompareBy, Overlay, Show } from "../stores/looks";
+import type { CompareBy, Overlay, Show } from "../stores/stage-views";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 

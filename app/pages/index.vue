@@ -5,7 +5,10 @@ import SentElsewhere from "../components/SentElsewhere.vue";
 import { spaced } from "../components/figures";
 import { Refusal, call } from "../stores/api";
 import type { AssetState, AssetSummary } from "../stores/types";
+import { useWorkshop } from "../stores/workshop";
 
+const workshop = useWorkshop();
+const over = ref(false);
 const assets = ref<AssetSummary[] | null>(null);
 const trouble = ref("");
 const doomed = ref<number | null>(null);
@@ -20,15 +23,22 @@ async function load() {
     trouble.value = (error as Error).message;
   }
 }
-async function begin() {
+/** Begins an asset. @param files are brought in as soon as it is open */
+async function begin(files: File[] = []) {
   try {
     const made = await call<AssetState>("POST", "assets", {
       name: UNNAMED,
     });
+    workshop.dropped = files;
     await navigateTo(`/asset/${made.id}`);
   } catch (error) {
     trouble.value = (error as Error).message;
   }
+}
+function drop(event: DragEvent) {
+  over.value = false;
+  const files = [...(event.dataTransfer?.files ?? [])];
+  if (files.length) void begin(files);
 }
 async function remove(asset: AssetSummary) {
   if (doomed.value !== asset.id) {
@@ -50,7 +60,13 @@ const stale = (asset: AssetSummary) =>
 </script>
 
 <template>
-  <div class="home">
+  <div
+    class="home"
+    :class="{ over }"
+    @dragover.prevent="over = true"
+    @dragleave.self="over = false"
+    @drop.prevent="drop"
+  >
     <header>
       <div>
         <h1>Arn<span>i</span>k</h1>
@@ -58,13 +74,13 @@ const stale = (asset: AssetSummary) =>
           High-detail models in, game-ready meshes out, inside the budget.
         </p>
       </div>
-      <Button label="Begin an asset" @click="begin" />
+      <Button label="Begin an asset" @click="begin()" />
     </header>
     <SentElsewhere />
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <p v-if="assets && !assets.length" class="muted empty">
-      There is no asset yet. Begin one, then drop OBJ, PLY, STL, GLB or glTF
-      files on it.
+      There is no asset yet. Drop OBJ, PLY, STL, GLB or glTF files here, or
+      begin one.
     </p>
     <ul>
       <li v-for="asset in assets ?? []" :key="asset.id">
@@ -115,8 +131,13 @@ const stale = (asset: AssetSummary) =>
 </template>
 
 <style scoped>
+.over {
+  outline: 3px solid var(--tide);
+  outline-offset: -3px;
+}
 .home {
   max-width: 1120px;
+  min-height: 100vh;
   margin: 0 auto;
   padding: 36px 32px;
 }

@@ -1,7 +1,7 @@
 import { createPinia, setActivePinia } from "pinia";
 import { beforeEach, describe, expect, it } from "vitest";
 import { STAGES } from "../../core/asset/stages";
-import { lookOf, shownResult } from "./looks";
+import { viewOf, shownResult } from "./stage-views";
 import { useView } from "./view";
 
 const kept = new Map<string, string>();
@@ -72,7 +72,7 @@ describe("the view of a stage", () => {
 describe("a result", () => {
   it("is seen at once in the view that its stage has by itself", () => {
     for (const stage of STAGES)
-      expect(shownResult(stage, lookOf(stage)), stage).toEqual({});
+      expect(shownResult(stage, viewOf(stage)), stage).toEqual({});
   });
 
   it("is shown where the view hid it, and nothing else is changed", () => {

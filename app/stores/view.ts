@@ -2,8 +2,8 @@ import { defineStore } from "pinia";
 import type { Stage } from "../../core/asset/stages";
 import { STAGES } from "../../core/asset/stages";
 import type { UvFacts } from "../view/uv-facts";
-import type { Look } from "./looks";
-import { LOOK_KEYS, lookOf, shownResult } from "./looks";
+import type { StageView } from "./stage-views";
+import { VIEW_KEYS, viewOf, shownResult } from "./stage-views";
 import type {
   ChosenFigures,
   FromView,
@@ -37,10 +37,10 @@ export interface Camera {
   framed?: boolean;
 }
 
-/** What is remembered of an asset: how it looks now, and how the other stages were left. */
-export interface Remembered extends Look {
+/** What is remembered of an asset: how it views now, and how the other stages were left. */
+export interface Remembered extends StageView {
   stage: Stage;
-  looks: Partial<Record<Stage, Look>>;
+  views: Partial<Record<Stage, StageView>>;
   floodAngle: number;
   brush: number;
   light: number;
@@ -74,8 +74,8 @@ export interface Draft {
   base: unknown;
 }
 
-const FRESH: Omit<Remembered, "looks" | "typed"> = {
-  ...lookOf("intake"),
+const FRESH: Omit<Remembered, "views" | "typed"> = {
+  ...viewOf("intake"),
   stage: "intake",
   floodAngle: 20,
   brush: 28,
@@ -91,7 +91,7 @@ const FRESH: Omit<Remembered, "looks" | "typed"> = {
 /** px that route and parts take at first. */
 const LEDGER = 252;
 
-const START: Remembered = { ...FRESH, looks: {}, typed: {} };
+const START: Remembered = { ...FRESH, views: {}, typed: {} };
 
 /** What the density brush paints, as `reduce/paint-density` takes it. */
 export interface DensityBrush {
@@ -110,7 +110,7 @@ const NOTHING: ChosenFigures = {
   density: 0,
 };
 
-/** What the artist looks at and how; kept in the browser for each asset. */
+/** What the artist views at and how; kept in the browser for each asset. */
 export const useView = defineStore("view", {
   state: () => ({
     ...START,
@@ -187,13 +187,13 @@ export const useView = defineStore("view", {
         // What can't be read is forgotten.
       }
       const stage = STAGES.includes(kept.stage!) ? kept.stage! : START.stage;
-      const { looks = {}, typed = {}, ...rest } = kept;
+      const { views = {}, typed = {}, ...rest } = kept;
       // Set by themselves: a patch would leave stages in that are no longer among them.
-      this.looks = looks;
+      this.views = views;
       this.typed = typed;
       this.$patch({
         ...FRESH,
-        ...lookOf(stage),
+        ...viewOf(stage),
         ...rest,
         stage,
         asset,
@@ -220,14 +220,14 @@ export const useView = defineStore("view", {
       this.clearFaces();
       this.forgetTrials();
       if (this.show === "revisions" && !this.other)
-        this.show = lookOf(stage).show;
+        this.show = viewOf(stage).show;
     },
     /** Goes to a stage, with the view that it was left with or that shows what it makes. */
     go(stage: Stage) {
       if (stage === this.stage) return;
-      this.looks = { ...this.looks, [this.stage]: this.look() };
+      this.views = { ...this.views, [this.stage]: this.stageView() };
       this.stage = stage;
-      this.$patch(this.looks[stage] ?? lookOf(stage));
+      this.$patch(this.views[stage] ?? viewOf(stage));
     },
     /** Asks the bench of a stage for one of its operations. */
     ask(operation: string, stage: Stage, run: boolean) {
@@ -247,14 +247,14 @@ export const useView = defineStore("view", {
       this.typed = { ...this.typed, [operation]: own };
     },
     /** How table and sheet look now. */
-    look(): Look {
-      const look = Object.fromEntries(
-        LOOK_KEYS.map((key) => [key, this[key]]),
-      ) as unknown as Look;
+    stageView(): StageView {
+      const shown = Object.fromEntries(
+        VIEW_KEYS.map((key) => [key, this[key]]),
+      ) as unknown as StageView;
       // Another revision is looked at for the time being.
-      return look.show === "revisions"
-        ? { ...look, show: lookOf(this.stage).show }
-        : look;
+      return shown.show === "revisions"
+        ? { ...shown, show: viewOf(this.stage).show }
+        : shown;
     },
     /** Lays another revision beside the present one, or beside a third. */
     compare(other: Compared, against: Compared | null = null) {
@@ -263,9 +263,9 @@ export const useView = defineStore("view", {
       this.show = "revisions";
     },
     /** Ends the comparison of revisions and shows something else. */
-    stopComparing(show?: Look["show"]) {
+    stopComparing(show?: StageView["show"]) {
       this.other = this.against = null;
-      this.show = show ?? lookOf(this.stage).show;
+      this.show = show ?? viewOf(this.stage).show;
     },
     /** Shows what the stage makes, where the view hides it. */
     showResult() {
@@ -276,7 +276,7 @@ export const useView = defineStore("view", {
       const kept = Object.fromEntries(
         Object.keys(START).map((key) => [key, this[key as keyof Remembered]]),
       );
-      kept.looks = { ...this.looks, [this.stage]: this.look() };
+      kept.views = { ...this.views, [this.stage]: this.stageView() };
       localStorage.setItem(`arnik.view.${this.asset}`, JSON.stringify(kept));
       localStorage.setItem("arnik.dark", this.dark ? "1" : "0");
       localStorage.setItem("arnik.ledger", String(this.ledgerWidth));

@@ -44,6 +44,8 @@ export const useWorkshop = defineStore("workshop", {
     operations: [] as OperationInfo[],
     word: "" as string,
     error: "" as string,
+    /** Files that were dropped where no asset was open yet. */
+    dropped: [] as File[],
     /** All that is being sent, for this asset or another. */
     sent: [] as Sending[],
     pending: [] as Pending[],

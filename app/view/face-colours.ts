@@ -5,7 +5,7 @@ import { DENSITY_LEFT, strengthOf } from "../../core/mesh/density";
 import { faceCount } from "../../core/mesh/mesh";
 import { triangulate } from "../../core/mesh/triangulate";
 import { triangleArea } from "../../core/space/sample";
-import type { Overlay } from "../stores/looks";
+import type { Overlay } from "../stores/stage-views";
 
 /** Stops of the one ramp: even in lightness, told apart by every kind of colour vision. */
 export const RAMP = [

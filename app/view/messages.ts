@@ -2,7 +2,7 @@ import type { PaletteEntry } from "../../core/asset/asset";
 import type { AssetDocument } from "../../core/asset/document";
 import type { Landing } from "./sheet-drag";
 import type { UvFacts } from "./uv-facts";
-import type { CompareBy, Overlay, Show } from "../stores/looks";
+import type { CompareBy, Overlay, Show } from "../stores/stage-views";
 import type { Camera, Tool } from "../stores/view";
 import type { Sharing } from "./layout";
 

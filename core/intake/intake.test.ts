@@ -564,6 +564,11 @@ describe("the brief", () => {
   it("fixes a part's triangles or gives it a share, not both", async () => {
     const asset = createAsset("a", [createPart("box", 0, { source: cube() })]);
     const { report } = await run("part-rules", asset, { share: 20 });
+    expect(report.summary).toBe("all parts: 20\u2009% of the budget");
+    const own = { parts: ["box"], budget: 400, capped: true, locked: true };
+    expect((await run("part-rules", asset, own)).report.summary).toBe(
+      "box: 400 triangles at most of its own, locked",
+    );
     expect(report.fixedTriangles).toBe(1000);
     await expect(
       run("part-rules", asset, { share: 20, budget: 4 }),

@@ -42,6 +42,24 @@ class PartRulesOptions extends PartsOptions {
   locked = false;
 }
 
+/** Whose rules they are and what they say: `lid: 400 triangles of its own, locked`. */
+function wordsOf({
+  parts,
+  budget,
+  share,
+  capped,
+  locked,
+}: PartRulesOptions): string {
+  const whose = parts.length > 3 ? `${parts.length} parts` : parts.join(", ");
+  const most = capped ? " at most" : "";
+  const own = budget
+    ? `${spaced(budget)} triangles${most} ${parts.length === 1 ? "of its own" : "each"}`
+    : share
+      ? `${share}\u2009% of the budget${most}`
+      : "shares the budget";
+  return `${whose || "all parts"}: ${own}${locked ? ", locked" : ""}`;
+}
+
 export const setPartRules = defineOperation({
   id: "intake/part-rules",
   stage: "intake",
@@ -81,7 +99,7 @@ export const setPartRules = defineOperation({
       headline: "",
       report: {
         fixedTriangles: fixed,
-        summary: `${spaced(fixed)} triangles are fixed by part`,
+        summary: wordsOf(options),
       },
     };
   },

@@ -1,7 +1,7 @@
 import { writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { decode } from "fast-png";
-import type { Browser, ElementHandle, Page } from "puppeteer-core";
+import type { Browser, ElementHandle, HTTPRequest, Page } from "puppeteer-core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import type { AssetDocument } from "../../core/asset/document";
 import { writeMeshFile } from "../../core/formats/index";
@@ -696,6 +696,76 @@ describe("the ledger", () => {
     );
     await page.focus("[aria-label='Width of route and parts']");
     for (let k = 0; k < 16; k++) await page.keyboard.press("ArrowLeft");
+  });
+});
+
+describe("files", () => {
+  it("dropped on the first page begin an asset that is named after them", async () => {
+    await page.goto(app.url);
+    await shows(page, "Begin an asset");
+    const { length } = await app.json<unknown[]>("assets");
+    await page.evaluate((text) => {
+      const data = new DataTransfer();
+      data.items.add(new File([text], "net weight.obj"));
+      document
+        .querySelector(".home")!
+        .dispatchEvent(
+          new DragEvent("drop", { dataTransfer: data, bubbles: true }),
+        );
+    }, "v 0 0 0\nv 1 0 0\nv 0 1 0\nv 0 0 1\nf 1 3 2\nf 1 2 4\nf 2 3 4\nf 1 4 3\n");
+    await page.waitForFunction(() => /\/asset\/\d+$/.test(location.pathname));
+    await shows(page, "net weight");
+    const all = await app.json<{ id: number; name: string }[]>("assets");
+    expect(all.length).toBe(length + 1);
+    for (let tries = 0; tries < 100; tries++) {
+      const { document: made } = await answer(
+        Math.max(...all.map((a) => a.id)),
+      );
+      if (made.parts.length) break;
+      await pause(100);
+    }
+    await shows(page, "4");
+  });
+
+  it("whose sending is held up go to the asset they were sent for, and the next one stays as it is", async () => {
+    const made = await Promise.all(
+      ["first", "second"].map((name) =>
+        app.json<{ id: number }>("assets", "POST", { name }),
+      ),
+    );
+    const [first, second] = made.map((each) => each.id);
+    await page.goto(`${app.url}/asset/${first}`);
+    await shows(page, "Choose files…");
+    let release = () => {};
+    const held = new Promise<void>((resolve) => (release = resolve));
+    await page.setRequestInterception(true);
+    const hold = (request: HTTPRequest) => {
+      if (request.url().includes("/api/uploads"))
+        void held.then(() => request.continue());
+      else void request.continue();
+    };
+    page.on("request", hold);
+    const input = (await page.waitForSelector(
+      "input[aria-label='Mesh files']",
+    )) as ElementHandle<HTMLInputElement>;
+    await input.uploadFile(file);
+    await shows(page, "Sending");
+    await page.click(".mark");
+    await shows(page, "Begin an asset");
+    await page.click(`a[href='/asset/${second}']`);
+    await shows(page, "Choose files…");
+    await shows(page, "first");
+    release();
+    for (let tries = 0; tries < 300; tries++) {
+      if ((await answer(first)).document.parts.length) break;
+      await pause(100);
+    }
+    page.off("request", hold);
+    await page.setRequestInterception(false);
+    expect((await answer(first)).document.parts.length).toBe(2);
+    expect((await answer(second)).document.parts).toEqual([]);
+    await shows(page, "no parts yet");
+    expect(page.url()).toContain(`/asset/${second}`);
   });
 });
 

@@ -57,7 +57,13 @@ onMounted(async () => {
     trouble.value = error instanceof Error ? error.message : String(error);
   }
   window.addEventListener("keydown", press);
+  await nextTick();
+  if (workshop.asset && workshop.dropped.length) hand(workshop.dropped);
+  workshop.dropped = [];
 });
+/** Hands files to the bench of Intake. */
+const hand = (files: File[]) =>
+  window.dispatchEvent(new CustomEvent("arnik-files", { detail: files }));
 onBeforeUnmount(() => {
   window.removeEventListener("keydown", press);
   workshop.close();
@@ -109,7 +115,7 @@ async function drop(event: DragEvent) {
   if (!files.length || workshop.locked) return;
   view.go("intake");
   await nextTick();
-  window.dispatchEvent(new CustomEvent("arnik-files", { detail: files }));
+  hand(files);
 }
 </script>
 

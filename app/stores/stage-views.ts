@@ -18,7 +18,7 @@ export type Overlay =
 export type CompareBy = "divider" | "overlay" | "blink";
 
 /** What table and sheet show, and how they share the room: each stage has its own. */
-export interface Look {
+export interface StageView {
   show: Show;
   compareBy: CompareBy;
   divider: number;
@@ -43,7 +43,7 @@ export interface Look {
   references: boolean;
 }
 
-const PLAIN: Look = {
+const PLAIN: StageView = {
   show: "game",
   compareBy: "divider",
   divider: 0.5,
@@ -65,7 +65,7 @@ const PLAIN: Look = {
 };
 
 /** What shows what a stage makes. */
-const OF_STAGE: Record<Stage, Partial<Look>> = {
+const OF_STAGE: Record<Stage, Partial<StageView>> = {
   intake: { show: "source" },
   survey: { show: "source", wire: true },
   reduce: { show: "compare", wire: true },
@@ -83,10 +83,10 @@ const OF_STAGE: Record<Stage, Partial<Look>> = {
   ship: { show: "baked" },
 };
 
-export const LOOK_KEYS = Object.keys(PLAIN) as (keyof Look)[];
+export const VIEW_KEYS = Object.keys(PLAIN) as (keyof StageView)[];
 
-/** How a stage looks that nobody has changed. */
-export const lookOf = (stage: Stage): Look => ({
+/** How a stage views that nobody has changed. */
+export const viewOf = (stage: Stage): StageView => ({
   ...PLAIN,
   ...OF_STAGE[stage],
 });
@@ -95,15 +95,17 @@ export const lookOf = (stage: Stage): Look => ({
  * What has to change for the result of a stage to be seen: nothing where it is. A wire, a split or a map over the
  * surface that somebody chose stays.
  */
-export function shownResult(stage: Stage, now: Look): Partial<Look> {
+export function shownResult(stage: Stage, now: StageView): Partial<StageView> {
   const fitting: Partial<Record<Stage, Show[]>> = {
     reduce: ["compare", "game"],
     edges: ["game", "baked"],
     collide: ["game", "baked", "compare"],
     ship: ["baked", "game"],
   };
-  const { show } = lookOf(stage);
-  const change: Partial<Look> = (fitting[stage] ?? [show]).includes(now.show)
+  const { show } = viewOf(stage);
+  const change: Partial<StageView> = (fitting[stage] ?? [show]).includes(
+    now.show,
+  )
     ? {}
     : { show };
   if (stage === "edges" && !now.hard) change.hard = true;
