@@ -163,25 +163,11 @@ try {
     wire: true,
     hard: true,
   });
-  await shot("unwrap", lamp, {
-    stage: "unwrap",
-    show: "game",
-    wire: false,
-    seams: true,
-    checker: true,
-    sheet: true,
-  });
+  await shot("unwrap", lamp, { stage: "unwrap" });
   await shot(
     "seams",
     lamp,
-    {
-      stage: "unwrap",
-      show: "game",
-      wire: true,
-      seams: true,
-      sheet: true,
-      light: 20,
-    },
+    { stage: "unwrap", checker: false, wire: true, light: 20 },
     async (page) => {
       await heading("Seams")(page);
       await page.evaluate(() =>
@@ -190,31 +176,19 @@ try {
           .click(),
       );
       await pause(1500);
-      await page.mouse.click(400, 330);
-      await pause(800);
-      await page.mouse.click(500, 330);
+      for (const [x, y] of [
+        [372, 500],
+        [400, 478],
+        [436, 500],
+      ]) {
+        await page.mouse.click(x, y);
+        await pause(900);
+      }
     },
   );
-  await shot("bake", lamp, {
-    stage: "bake",
-    show: "baked",
-    sheet: true,
-    sheetShows: "normal",
-  });
-  await shot("finish", lamp, { stage: "finish", show: "baked", wire: false });
-  await shot("collide", lamp, {
-    stage: "collide",
-    show: "game",
-    wire: false,
-    hulls: true,
-  });
-  await shot("ship", lamp, { stage: "ship", show: "baked", wire: false });
-  await shot("dark", bollard, {
-    stage: "unwrap",
-    show: "compare",
-    sheet: true,
-    dark: true,
-  });
+  for (const stage of ["bake", "finish", "collide", "ship"])
+    await shot(stage, lamp, { stage });
+  await shot("dark", bollard, { stage: "unwrap", dark: true });
   await shot(
     "find",
     lamp,
@@ -223,6 +197,8 @@ try {
       await each.keyboard.down("Control");
       await each.keyboard.press("k");
       await each.keyboard.up("Control");
+      await each.waitForSelector("input[aria-label='What to do']");
+      await each.keyboard.type("remesh");
     },
   );
 } finally {

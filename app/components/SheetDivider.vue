@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Rect } from "../view/layout";
+import { followPointer } from "./drag";
 import { useView } from "../stores/view";
 
 /** The edge between table and sheet, to be dragged. */
@@ -23,19 +24,12 @@ const set = (share: number) =>
 function drag(event: PointerEvent) {
   const bar = event.currentTarget as HTMLElement;
   const bounds = bar.parentElement!.getBoundingClientRect();
-  const follow = (to: PointerEvent) => {
+  followPointer(event, ({ clientX, clientY }) => {
     const at = view.sheetTurned
-      ? (to.clientY - bounds.top) / bounds.height
-      : (to.clientX - bounds.left) / bounds.width;
+      ? (clientY - bounds.top) / bounds.height
+      : (clientX - bounds.left) / bounds.width;
     set(view.sheetFirst ? at : 1 - at);
-  };
-  const end = () => {
-    window.removeEventListener("pointermove", follow);
-    window.removeEventListener("pointerup", end);
-  };
-  window.addEventListener("pointermove", follow);
-  window.addEventListener("pointerup", end);
-  event.preventDefault();
+  });
   bar.focus();
 }
 function nudge(event: KeyboardEvent) {

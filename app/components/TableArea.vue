@@ -14,6 +14,7 @@ import type { FromView, ToView, ViewState } from "../view/messages";
 import { farthest, switchPoints } from "../stages/reduce/figures";
 import { sheetState, udims } from "../stages/unwrap/figures";
 import { useSetSeams } from "../stages/unwrap/set-seams";
+import { followPointer } from "./drag";
 import { useTableInput } from "./table-input";
 import { useView } from "../stores/view";
 import { call } from "../stores/api";
@@ -402,18 +403,10 @@ defineExpose({
 function dragDivider(event: PointerEvent) {
   const bounds = holder.value!.getBoundingClientRect();
   const { left, width } = layout.value.table;
-  const follow = (to: PointerEvent) =>
-    (view.divider = Math.min(
-      1,
-      Math.max(0, (to.clientX - bounds.left - left) / width),
-    ));
-  const end = () => {
-    window.removeEventListener("pointermove", follow);
-    window.removeEventListener("pointerup", end);
-  };
-  window.addEventListener("pointermove", follow);
-  window.addEventListener("pointerup", end);
-  event.preventDefault();
+  followPointer(event, ({ clientX }) => {
+    const at = (clientX - bounds.left - left) / width;
+    view.divider = Math.min(1, Math.max(0, at));
+  });
 }
 function nudge(event: KeyboardEvent) {
   const way =

@@ -80,6 +80,7 @@ const use = (value: Means) => void (view.tool = toolBy(view.tool, value));
         v-for="each in ALTER"
         :key="each"
         class="alter"
+        :aria-label="each"
         :disabled="!choosesFaces"
         :title="`${each} what is chosen${each === 'grow' ? ' (])' : each === 'shrink' ? ' ([)' : ''}`"
         @click="emit('alter', each)"

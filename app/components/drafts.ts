@@ -1,3 +1,4 @@
+import { computed, watch } from "vue";
 import type { Field } from "../../core/operation";
 import type { OperationInfo } from "../stores/types";
 import type { Draft } from "../stores/view";

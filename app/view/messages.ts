@@ -2,7 +2,7 @@ import type { PaletteEntry } from "../../core/asset/asset";
 import type { AssetDocument } from "../../core/asset/document";
 import type { Landing } from "./sheet-drag";
 import type { UvFacts } from "./uv-facts";
-import type { CompareBy, Overlay, Show } from "../stores/stage-views";
+import type { StageView } from "../stores/stage-views";
 import type { Camera, Tool } from "../stores/view";
 import type { Sharing } from "./layout";
 
@@ -18,14 +18,14 @@ export interface Place {
 }
 
 /** What the view shows, as one plain state; the worker works out what has to change. */
-export interface ViewState {
-  show: Show;
-  divider: number;
+export interface ViewState extends Omit<
+  StageView,
+  "sheet" | "sheetShare" | "sheetTurned" | "sheetFirst"
+> {
   sharing: Sharing;
   /** px along the upper and lower edge of table and sheet that switches lie over. */
   covered: { above: number; below: number };
   sheetCovered: { above: number; below: number };
-  sheetShows: "islands" | "checker" | "normal" | "ao" | "painted";
   /** px of a sheet, free px between islands, and the tiles there are, from 0. */
   sheetWidth: number;
   sheetHeight: number;
@@ -36,18 +36,8 @@ export interface ViewState {
   /** Whether chosen edges are tried as seams on the sheet. */
   triesSeams: boolean;
   pointerLight: boolean;
-  wire: boolean;
-  seams: boolean;
-  hard: boolean;
-  checker: boolean;
-  hulls: boolean;
-  /** Colours over the surface: none, IDs, how much is seen, or what is no quad. */
-  overlay: Overlay;
   /** Faces seen by no more than this share of the views count as unseen, 0 … 1. */
   threshold: number;
-  normals: "off" | "faces" | "vertices";
-  figure: boolean;
-  references: boolean;
   /** Levels of subdivision shown in place of the chosen sources, 0 for none. */
   subdivide: number;
   /** Whether what was tried on the sources is shown in their place. */
@@ -65,7 +55,6 @@ export interface ViewState {
   hidden: string[];
   edges: string[];
   palette: readonly PaletteEntry[];
-  compareBy: CompareBy;
   /** Height in px at which both meshes are shown in the corner as a game would, 0 for not. */
   gameSize: number;
   /** A budget the kept record is sought at, shown in place of the game meshes; 0 for none. */

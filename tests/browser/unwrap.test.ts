@@ -130,8 +130,8 @@ describe("a seam", () => {
 
   it("is taken back by the waypoint, and let go with Escape", async () => {
     const { table } = await areas();
-    await page.mouse.click(table.x - 40, table.y + 20);
-    await page.mouse.click(table.x + 30, table.y + 30);
+    await page.mouse.click(table.x - 70, table.y - 40);
+    await page.mouse.click(table.x - 10, table.y - 60);
     await shows(page, "2 waypoints");
     await page.focus("main.table");
     await page.keyboard.press("Backspace");
@@ -164,7 +164,7 @@ describe("islands", () => {
       ];
       await page.mouse.move(x, y);
       await page.mouse.down();
-      await page.mouse.move(x + 30, y - 120, { steps: 12 });
+      await page.mouse.move(x + 12, y - 40, { steps: 12 });
       await page.mouse.up();
     }
     expect(found).toBe(true);

@@ -8,6 +8,7 @@ import SidePanel from "../../components/SidePanel.vue";
 import StageBench from "../../components/StageBench.vue";
 import TableArea from "../../components/TableArea.vue";
 import { useCommands } from "../../components/commands";
+import { followPointer } from "../../components/drag";
 import { nextRegion, useKeptFocus } from "../../components/kept-focus";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
@@ -30,16 +31,8 @@ const setEdge = (width: number) =>
   void (view.ledgerWidth = Math.round(
     Math.min(WIDEST, Math.max(NARROWEST, width)),
   ));
-function dragEdge(event: PointerEvent) {
-  const follow = (to: PointerEvent) => setEdge(to.clientX);
-  const end = () => {
-    window.removeEventListener("pointermove", follow);
-    window.removeEventListener("pointerup", end);
-  };
-  window.addEventListener("pointermove", follow);
-  window.addEventListener("pointerup", end);
-  event.preventDefault();
-}
+const dragEdge = (event: PointerEvent) =>
+  followPointer(event, ({ clientX }) => setEdge(clientX));
 function nudgeEdge(event: KeyboardEvent) {
   const way =
     event.key === "ArrowLeft" ? -1 : event.key === "ArrowRight" ? 1 : 0;
