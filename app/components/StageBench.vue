@@ -83,6 +83,8 @@ watch(
   () => view.asked,
   async (asked) => {
     if (!asked) return;
+    // Once: a bench that comes back must not do it again.
+    view.asked = null;
     const { operation: id, run: atOnce } = asked;
     if (atOnce) {
       await nextTick();

@@ -86,7 +86,8 @@ export const useWorkshop = defineStore("workshop", {
     },
     /** Whether "Run the route" has something to do. */
     canRunRoute: (state): boolean => {
-      const { document, standing } = state.asset!;
+      if (!state.asset) return false;
+      const { document, standing } = state.asset;
       const empty = (stage: Stage) =>
         standing.find((each) => each.stage === stage)?.state === "empty";
       return (

@@ -87,6 +87,25 @@ const valueOf = (label: string) =>
       .value;
   }, label);
 
+/** Holds answers to what matches back until they are released. */
+async function holding(
+  matches: RegExp,
+  work: (release: () => void) => Promise<void>,
+) {
+  let release = () => {};
+  const held = new Promise<void>((resolve) => (release = resolve));
+  await page.setRequestInterception(true);
+  const hold = (request: HTTPRequest) => {
+    if (request.method() === "POST" && matches.test(request.url()))
+      void held.then(() => request.continue());
+    else void request.continue();
+  };
+  page.on("request", hold);
+  await work(release);
+  page.off("request", hold);
+  await page.setRequestInterception(false);
+}
+
 beforeAll(async () => {
   await app.start();
   browser = await openBrowser();
@@ -620,6 +639,16 @@ describe("a command", () => {
     await page.keyboard.press("Enter");
     const after = await idle((found) => found.number > number);
     expect(after.title).toContain("Reduce to the budget");
+    // The bench that comes back from behind a panel does not do it again.
+    await page.keyboard.press("y");
+    await shows(page, "Revisions");
+    await page.keyboard.press("y");
+    await shows(page, "Other ways");
+    await pause(500);
+    expect((await answer()).number).toBe(after.number);
+    expect((await answer()).jobs.some(({ state }) => state === "running")).toBe(
+      false,
+    );
   });
 });
 
@@ -699,6 +728,43 @@ describe("the ledger", () => {
   });
 });
 
+describe("quick hands", () => {
+  it("undo thrice with three presses, however late the answers come", async () => {
+    await stage("8");
+    const { number } = await answer();
+    await holding(/\/undo$/, async (release) => {
+      for (let k = 0; k < 3; k++) await page.keyboard.press("u");
+      await pause(400);
+      expect((await answer()).number).toBe(number);
+      release();
+      await idle((found) => found.number === number - 3);
+    });
+    expect(await page.$(".trouble")).toBeNull();
+    for (let k = 0; k < 3; k++) await page.keyboard.press("r");
+    await idle((found) => found.number === number);
+    // At the newest revision a further step forward is no news.
+    await page.keyboard.press("r");
+    await pause(400);
+    expect(await page.$(".trouble")).toBeNull();
+  });
+
+  it("run a thing once that is asked for twice", async () => {
+    const { number } = await answer();
+    await holding(/\/run$/, async (release) => {
+      await page.keyboard.down("Control");
+      await page.keyboard.press("Enter");
+      await page.keyboard.press("Enter");
+      await page.keyboard.up("Control");
+      await pause(400);
+      release();
+      await idle((found) => found.number === number + 1);
+    });
+    await pause(500);
+    expect((await answer()).number).toBe(number + 1);
+    expect(await page.$(".trouble")).toBeNull();
+  });
+});
+
 describe("files", () => {
   it("dropped on the first page begin an asset that is named after them", async () => {
     await page.goto(app.url);
@@ -736,32 +802,23 @@ describe("files", () => {
     const [first, second] = made.map((each) => each.id);
     await page.goto(`${app.url}/asset/${first}`);
     await shows(page, "Choose files…");
-    let release = () => {};
-    const held = new Promise<void>((resolve) => (release = resolve));
-    await page.setRequestInterception(true);
-    const hold = (request: HTTPRequest) => {
-      if (request.url().includes("/api/uploads"))
-        void held.then(() => request.continue());
-      else void request.continue();
-    };
-    page.on("request", hold);
-    const input = (await page.waitForSelector(
-      "input[aria-label='Mesh files']",
-    )) as ElementHandle<HTMLInputElement>;
-    await input.uploadFile(file);
-    await shows(page, "Sending");
-    await page.click(".mark");
-    await shows(page, "Begin an asset");
-    await page.click(`a[href='/asset/${second}']`);
-    await shows(page, "Choose files…");
-    await shows(page, "first");
-    release();
-    for (let tries = 0; tries < 300; tries++) {
-      if ((await answer(first)).document.parts.length) break;
-      await pause(100);
-    }
-    page.off("request", hold);
-    await page.setRequestInterception(false);
+    await holding(/\/api\/uploads/, async (release) => {
+      const input = (await page.waitForSelector(
+        "input[aria-label='Mesh files']",
+      )) as ElementHandle<HTMLInputElement>;
+      await input.uploadFile(file);
+      await shows(page, "Sending");
+      await page.click(".mark");
+      await shows(page, "Begin an asset");
+      await page.click(`a[href='/asset/${second}']`);
+      await shows(page, "Choose files…");
+      await shows(page, "first");
+      release();
+      for (let tries = 0; tries < 300; tries++) {
+        if ((await answer(first)).document.parts.length) break;
+        await pause(100);
+      }
+    });
     expect((await answer(first)).document.parts.length).toBe(2);
     expect((await answer(second)).document.parts).toEqual([]);
     await shows(page, "no parts yet");
