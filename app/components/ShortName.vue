@@ -3,7 +3,7 @@
 const props = defineProps<{ name: string }>();
 const END = 7;
 const at = computed(() =>
-  props.name.length > END + 4 ? props.name.length - END : props.name.length,
+  props.name.length > END + 2 ? props.name.length - END : props.name.length,
 );
 </script>
 

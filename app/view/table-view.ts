@@ -95,6 +95,7 @@ export class TableView {
       this.draw();
     },
   );
+  private willTryOut = false;
   /** Size of what is framed into. */
   private room = "";
   /** Where a seam or a waypoint was last asked to follow the pointer to. */
@@ -266,7 +267,7 @@ export class TableView {
         this.parts.views.get(state.place?.part ?? "")?.sourceMesh ?? null,
       );
     this.dress();
-    this.tryOut();
+    this.tryOutSoon();
     this.trySeams();
     this.blink();
   }
@@ -282,6 +283,16 @@ export class TableView {
           this.draw();
         }, BLINK)
       : null;
+  }
+
+  /** Tries out what is wanted once all that has come meanwhile is done: only the newest, and no click waits for it. */
+  private tryOutSoon(): void {
+    if (this.willTryOut) return;
+    this.willTryOut = true;
+    setTimeout(() => {
+      this.willTryOut = false;
+      this.tryOut();
+    }, 0);
   }
 
   /** Shows a budget or a level of detail in place of the game meshes, as the page wants it. */

@@ -80,7 +80,7 @@ it("warns of coordinates that have no digits left for the shape, until it is mov
       .filter(({ mend }) => mend?.label === "Move to the origin");
   const read = await run(asset, "intake/bring-in");
   const [row] = rows(read);
-  expect(row.text).toContain("10.00 m from the origin");
+  expect(row.text).toContain("10.0 m from the origin");
   expect(row.text).toContain("steps of 0.95 µm");
   const { operation, options } = row.mend!;
   expect(rows(await run(read, operation, options))).toEqual([]);

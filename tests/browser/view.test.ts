@@ -300,6 +300,31 @@ describe("the view", () => {
     await page.keyboard.press("Escape");
   });
 
+  it("lights the game mesh so that its form shows: nothing burns out, nothing drowns", async () => {
+    await stage("4");
+    await page.keyboard.press("e");
+    await page.keyboard.press("f");
+    await pause(1200);
+    const { data, channels } = decode(
+      await page.screenshot({ clip: await boxOf("[data-test=table]") }),
+    );
+    let [burnt, drowned, light, dark] = [0, 0, 0, 0];
+    for (let i = 0; i < data.length; i += channels) {
+      const [red, green, blue] = data.subarray(i, i + 3);
+      // Bone is warmer than the fog behind it.
+      if (red <= blue + 3) continue;
+      if (Math.min(red, green, blue) > 250) burnt++;
+      else if (red < 40) drowned++;
+      else if (red > 190) light++;
+      else dark++;
+    }
+    expect(burnt).toBe(0);
+    expect(drowned).toBeLessThan(0.02 * (light + dark));
+    expect(light).toBeGreaterThan(0.1 * (light + dark));
+    expect(dark).toBeGreaterThan(0.1 * (light + dark));
+    await page.keyboard.press("e");
+  });
+
   it("cuts nothing off at 1000 px", async () => {
     await page.setViewport({ width: 1000, height: 700 });
     const found: Record<string, object> = {};
