@@ -164,8 +164,9 @@ describe("islands", () => {
       ];
       await page.mouse.move(x, y);
       await page.mouse.down();
-      await page.mouse.move(x + 12, y - 40, { steps: 12 });
+      await page.mouse.move(x + 12, y - 330, { steps: 12 });
       await page.mouse.up();
+      await press(page, "Put them there");
     }
     expect(found).toBe(true);
     const after = await until((document) =>

@@ -87,23 +87,25 @@ const valueOf = (label: string) =>
       .value;
   }, label);
 
-/** Holds answers to what matches back until they are released. */
+/** Holds what is posted to an address back until it is released; then all goes on as ever. */
 async function holding(
   matches: RegExp,
-  work: (release: () => void) => Promise<void>,
+  work: (release: () => Promise<void>) => Promise<void>,
 ) {
-  let release = () => {};
-  const held = new Promise<void>((resolve) => (release = resolve));
-  await page.setRequestInterception(true);
+  const held: HTTPRequest[] = [];
   const hold = (request: HTTPRequest) => {
     if (request.method() === "POST" && matches.test(request.url()))
-      void held.then(() => request.continue());
+      held.push(request);
     else void request.continue();
   };
+  await page.setRequestInterception(true);
   page.on("request", hold);
-  await work(release);
-  page.off("request", hold);
-  await page.setRequestInterception(false);
+  await work(async () => {
+    page.off("request", hold);
+    for (const request of held) await request.continue();
+    // Requests of the view's worker wait as long as any are looked at.
+    await page.setRequestInterception(false);
+  });
 }
 
 beforeAll(async () => {
@@ -761,7 +763,7 @@ describe("quick hands", () => {
       for (let k = 0; k < 3; k++) await page.keyboard.press("u");
       await pause(400);
       expect((await answer()).number).toBe(number);
-      release();
+      await release();
       await idle((found) => found.number === number - 3);
     });
     expect(await page.$(".trouble")).toBeNull();
@@ -781,7 +783,7 @@ describe("quick hands", () => {
       await page.keyboard.press("Enter");
       await page.keyboard.up("Control");
       await pause(400);
-      release();
+      await release();
       await idle((found) => found.number === number + 1);
     });
     await pause(500);
@@ -838,7 +840,7 @@ describe("files", () => {
       await page.click(`a[href='/asset/${second}']`);
       await shows(page, "Choose files…");
       await shows(page, "first");
-      release();
+      await release();
       for (let tries = 0; tries < 300; tries++) {
         if ((await answer(first)).document.parts.length) break;
         await pause(100);
