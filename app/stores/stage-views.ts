@@ -85,7 +85,7 @@ const OF_STAGE: Record<Stage, Partial<StageView>> = {
 
 export const VIEW_KEYS = Object.keys(PLAIN) as (keyof StageView)[];
 
-/** How a stage views that nobody has changed. */
+/** How a stage is shown that nobody has changed. */
 export const viewOf = (stage: Stage): StageView => ({
   ...PLAIN,
   ...OF_STAGE[stage],

@@ -58,7 +58,7 @@ describe("the view of a stage", () => {
     expect(again.hulls).toBe(true);
   });
 
-  it("forgets what is no stage and no look", () => {
+  it("forgets what is no stage and no view", () => {
     kept.set("arnik.view.3", '{"stage":"nowhere","show":"revisions"}');
     const view = useView();
     view.recall(3);

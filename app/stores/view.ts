@@ -37,7 +37,7 @@ export interface Camera {
   framed?: boolean;
 }
 
-/** What is remembered of an asset: how it views now, and how the other stages were left. */
+/** What is remembered of an asset: how it is shown now, and how the other stages were left. */
 export interface Remembered extends StageView {
   stage: Stage;
   views: Partial<Record<Stage, StageView>>;
@@ -110,7 +110,7 @@ const NOTHING: ChosenFigures = {
   density: 0,
 };
 
-/** What the artist views at and how; kept in the browser for each asset. */
+/** What the artist looks at and how; kept in the browser for each asset. */
 export const useView = defineStore("view", {
   state: () => ({
     ...START,
@@ -162,7 +162,7 @@ export const useView = defineStore("view", {
     asked: null as { operation: string; run: boolean } | null,
     /** Counts how often everything chosen was let go: what was being traced goes too. */
     cleared: 0,
-    /** Counts how often the page itself itself turned the camera. */
+    /** Counts how often the page itself turned the camera. */
     turned: 0,
     /** What looking from outside found under the threshold, as the view counts it. */
     unseen: null as { faces: number; triangles: number; share: number } | null,

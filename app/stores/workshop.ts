@@ -173,7 +173,11 @@ export const useWorkshop = defineStore("workshop", {
       if (told.job.state === "done")
         this.say(String(told.job.report?.title ?? "done"));
       if (told.job.state === "cancelled")
-        this.say("Cancelled; nothing was changed");
+        this.say(
+          told.job.operation === "route/run"
+            ? "Cancelled; the stages made before are kept"
+            : "Cancelled; nothing was changed",
+        );
       // An answer that was on its way may still tell the job as running, and no other news would follow.
       if (!LIVE.has(told.job.state)) await this.refresh();
     },
