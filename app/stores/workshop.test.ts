@@ -264,3 +264,17 @@ it("a job that ends while an older answer is on its way is shown as ended", asyn
   expect(workshop.job).toBe(null);
   expect(workshop.locked).toBe(false);
 });
+
+it("a cancelled job says what is true of it: the route keeps the stages that it made", async () => {
+  const workshop = await opened(1, 30);
+  for (const [operation, said] of [
+    ["bake/maps", "nothing was changed"],
+    ["route/run", "the stages made before are kept"],
+  ]) {
+    const job = { id: 7, asset: 1, state: "cancelled", operation } as never;
+    void workshop.hear(JSON.stringify({ kind: "job", job }));
+    (await next("GET assets/1")).answer(asset(1, 31));
+    await settle();
+    expect(workshop.word).toBe(`Cancelled; ${said}`);
+  }
+});

@@ -107,7 +107,8 @@ async function handle(
     last: boolean,
   ) => {
     check();
-    tell({ share: 0.97, step: "storing the result", stage });
+    // Of several results only the last one is near the end.
+    tell({ share: last ? 0.97 : 0, step: "storing the result", stage });
     revision = await store.commit(
       work.assetId,
       revision,
@@ -166,13 +167,14 @@ async function goThrough(
       async made(result, step, last) {
         ran.push(step.stage);
         const title = titleOf(findOperation(step.operation), result);
-        outcome = {
+        const stored = {
           asset: result.asset,
           title: last ? `Ran the route. ${title}` : title,
           report: { ran: [...ran] },
           files: result.files ?? [],
         };
-        await keep(outcome, last && typeof result.report.failed !== "string");
+        await keep(stored, last && typeof result.report.failed !== "string");
+        outcome = stored;
       },
     });
     if (!ran.length) await keep(outcome, true);
