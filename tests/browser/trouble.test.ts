@@ -18,11 +18,13 @@ interface Job {
   id: number;
   state: string;
   error: string | null;
-  progress: { share: number } | null;
+  progress: { share: number; stage: string | null } | null;
 }
 interface Answer {
   id: number;
   revision: number;
+  number: number;
+  standing: { stage: string; state: string }[];
   jobs: Job[];
   document: {
     maps: unknown[];
@@ -113,6 +115,38 @@ describe("jobs", () => {
     } finally {
       await browser.close();
     }
+  });
+
+  it("of the whole route keep each stage that was made, whether cancelled or killed after it", async () => {
+    const { number, revision } = await asset();
+    await app.json(`assets/${id}/route`, "POST", { revision });
+    const baking = await until((job) => job.progress?.stage === "bake");
+    // Survey, Edges and what that made stale of Unwrap are stored by now, and the end is far.
+    expect(baking.progress!.share).toBeLessThan(0.9);
+    await app.json(`jobs/${baking.id}/cancel`, "POST", {});
+    expect((await until(ended)).state).toBe("cancelled");
+    const after = await asset();
+    expect(after.number).toBe(number + 3);
+    const stateOf = (wanted: string) =>
+      after.standing.find(({ stage }) => stage === wanted)!.state;
+    expect(["survey", "edges", "unwrap", "bake"].map(stateOf)).toEqual([
+      "current",
+      "current",
+      "current",
+      "empty",
+    ]);
+    await app.json(`assets/${id}/route`, "POST", { revision: after.revision });
+    await until((job) => job.progress?.stage === "bake");
+    await app.kill();
+    await app.start();
+    expect((await until(ended)).state).toBe("interrupted");
+    expect((await asset()).revision).toBe(after.revision);
+    // What follows begins where this began.
+    for (let k = 0; k < 3; k++)
+      await app.json(`assets/${id}/undo`, "POST", {
+        revision: (await asset()).revision,
+      });
+    expect((await asset()).revision).toBe(revision);
   });
 
   it("refuse changes to the asset they work on", async () => {
