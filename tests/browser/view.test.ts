@@ -837,6 +837,8 @@ describe("files", () => {
       await shows(page, "Sending");
       await page.click(".mark");
       await shows(page, "Begin an asset");
+      // The list comes after the page.
+      await page.waitForSelector(`a[href='/asset/${second}']`);
       await page.click(`a[href='/asset/${second}']`);
       await shows(page, "Choose files…");
       await shows(page, "first");
