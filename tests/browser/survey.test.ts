@@ -203,14 +203,24 @@ describe("findings", () => {
 
 describe("a dirty scan", () => {
   const figure = async () => (await asset()).document.parts[0];
-  const row = (words: string) =>
-    page.evaluate((wanted: string) => {
-      const found = [...document.querySelectorAll("li")].find((each) =>
-        each.textContent?.replace(/\u2009/g, " ").includes(wanted),
-      );
-      found?.querySelector<HTMLButtonElement>(".link-action")!.click();
-      return found !== undefined;
-    }, words);
+  /** Presses the mend of a finding as soon as the page has the answer to what came before. */
+  const row = async (words: string) => {
+    const mend = await page.waitForFunction(
+      (wanted: string) =>
+        [...document.querySelectorAll("li")]
+          .find((each) =>
+            each.textContent?.replace(/\u2009/g, " ").includes(wanted),
+          )
+          ?.querySelector<HTMLButtonElement>(".link-action:not(:disabled)"),
+      { timeout: 15_000, polling: 100 },
+      words,
+    );
+    await page.evaluate(
+      (button) => (button as HTMLButtonElement).click(),
+      mend,
+    );
+    return true;
+  };
 
   it("says what was settled, and leaves a rule out where that is wanted", async () => {
     await begin("scan", [{ name: "scan", mesh: scanLike(2, 12_000, DIRTY) }]);
