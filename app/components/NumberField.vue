@@ -16,6 +16,7 @@ const props = defineProps<{
   /** What an empty field stands for. */
   placeholder?: string;
   label?: string;
+  disabled?: boolean;
 }>();
 const emit = defineEmits<{
   /** null where the field was emptied. */
@@ -64,6 +65,7 @@ function press(event: KeyboardEvent) {
       inputmode="decimal"
       autocomplete="off"
       :placeholder="placeholder"
+      :disabled="disabled"
       :aria-label="label"
       :aria-invalid="wrong ? true : undefined"
       :aria-describedby="wrong ? `${id}-wrong` : undefined"

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import InputNumber from "primevue/inputnumber";
 import ToggleSwitch from "primevue/toggleswitch";
+import NumberField from "../../components/NumberField.vue";
 import type { DensityBrush } from "../../stores/view";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
@@ -76,12 +76,13 @@ onBeforeUnmount(() => (view.density = null));
       </div>
       <div class="row">
         <label for="brush-falloff">Falloff</label>
-        <InputNumber
-          v-model="rest.falloff"
-          input-id="brush-falloff"
+        <NumberField
+          id="brush-falloff"
+          :value="rest.falloff"
           :min="0"
           :max="10000"
-          suffix=" mm"
+          unit="mm"
+          @take="rest.falloff = $event ?? 0"
         />
       </div>
       <div class="row">
@@ -106,8 +107,7 @@ p {
   gap: 8px;
   align-items: center;
 }
-.row :deep(.p-inputnumber),
-.row :deep(.p-inputnumber input) {
+.row :deep(.number) {
   width: 110px;
 }
 input[type="range"] {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import InputNumber from "primevue/inputnumber";
 import type { PartStandIn } from "../../../core/asset/stand-ins";
+import NumberField from "../../components/NumberField.vue";
 import { length, spaced } from "../../components/figures";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
@@ -25,6 +25,14 @@ function again(part: string, shape: PartStandIn, change: object) {
     ...change,
   });
 }
+/** Sides that were typed and not yet made, by the key of their row. */
+const typed = reactive<Record<string, number | null>>({});
+const keyOf = (part: string, shape: PartStandIn) => `${part}:${shape.faces}`;
+function makeTyped(part: string, shape: PartStandIn) {
+  const sides = typed[keyOf(part, shape)];
+  delete typed[keyOf(part, shape)];
+  if (sides && sides !== shape.sides) again(part, shape, { sides });
+}
 const round = ({ made }: PartStandIn) => /prism|turned|tube/.test(made);
 </script>
 
@@ -44,18 +52,19 @@ const round = ({ made }: PartStandIn) => /prism|turned|tube/.test(made);
           ></span
         >
         <label class="sides">
-          <InputNumber
+          <NumberField
             v-if="round(shape)"
-            :model-value="shape.sides"
+            :id="`sides-${keyOf(part, shape)}`"
+            :value="typed[keyOf(part, shape)] ?? shape.sides"
+            integer
             :min="3"
             :max="64"
-            show-buttons
             :disabled="workshop.locked"
-            :input-props="{ 'aria-label': `Sides of the shape in ${part}` }"
-            @update:model-value="
-              (sides: number | null) =>
-                sides && sides !== shape.sides && again(part, shape, { sides })
-            "
+            :label="`Sides of the shape in ${part}`"
+            @take="typed[keyOf(part, shape)] = $event"
+            @refuse="delete typed[keyOf(part, shape)]"
+            @keydown.enter="makeTyped(part, shape)"
+            @focusout="makeTyped(part, shape)"
           />
           <template v-if="round(shape)">sides</template>
         </label>
@@ -102,10 +111,7 @@ li {
   align-items: center;
   gap: 6px;
 }
-.sides :deep(.p-inputnumber) {
+.sides :deep(.number) {
   width: 84px;
-}
-.sides :deep(input) {
-  width: 100%;
 }
 </style>
