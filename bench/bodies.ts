@@ -4,7 +4,7 @@ import type { Mesh } from "../core/mesh/mesh";
 import { vertexCount } from "../core/mesh/mesh";
 import { buildEdges } from "../core/mesh/edges";
 import { skinOver } from "../core/mesh/skin/skin-over";
-import { plainContext } from "../core/operation";
+import { plainContext } from "../core/base/context";
 import { seededRandom } from "../core/space/random";
 
 /** Generated bodies that unwrapping is measured on: closed, organic, with limbs or a handle. */

@@ -7,7 +7,7 @@ import { triangulate } from "../core/mesh/triangulate";
 import { MENDS, mendMesh } from "../core/survey/mend";
 import type { Soup } from "../core/mesh/soup";
 import { gatherSoup } from "../core/mesh/soup";
-import { plainContext } from "../core/operation";
+import { plainContext } from "../core/base/context";
 import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
 import { createAsset, createPart } from "../core/asset/asset";

@@ -4,7 +4,7 @@ import type { Asset } from "../core/asset/asset";
 import { measureFidelity } from "../core/bake/fidelity";
 import { cornerNormals } from "../core/mesh/normals";
 import { triangulate } from "../core/mesh/triangulate";
-import type { Context } from "../core/operation";
+import type { Context } from "../core/base/context";
 import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
 import { buildBvh } from "../core/space/bvh";

@@ -12,7 +12,7 @@ import { skinOver } from "../core/mesh/skin/skin-over";
 import type { Soup } from "../core/mesh/soup";
 import { gatherSoup } from "../core/mesh/soup";
 import { triangulate } from "../core/mesh/triangulate";
-import { plainContext } from "../core/operation";
+import { plainContext } from "../core/base/context";
 import { judgeSurfaces, surfaceOf } from "../core/reduce/judge";
 import { boundsOf } from "../core/space/bounds";
 import { buildBvh } from "../core/space/bvh";

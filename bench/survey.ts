@@ -4,7 +4,7 @@ import type { Mesh } from "../core/mesh/mesh";
 import { fromRanges } from "../core/mesh/ranges";
 import { faceCount } from "../core/mesh/mesh";
 import { triangulate } from "../core/mesh/triangulate";
-import type { Context } from "../core/operation";
+import type { Context } from "../core/base/context";
 import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
 import { boundsOf, diagonalOf } from "../core/space/bounds";

@@ -5,12 +5,9 @@ import type { TooSmallCounts } from "../core/asset/too-small";
 import { tooSmallWords } from "../core/asset/too-small";
 import type { UnbrokenCounts } from "../core/reduce/broken-words";
 import { unbrokenWords } from "../core/reduce/broken-words";
-import type {
-  Context,
-  Lanes,
-  Operation,
-  OperationResult,
-} from "../core/operation";
+import type { Operation, OperationResult } from "../core/operation";
+import type { Lanes } from "../core/base/context";
+import type { OperationContext } from "../core/operation";
 import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
 import type { RouteStep } from "../core/run-route";
@@ -104,7 +101,7 @@ export class Session {
     return this.take(await runStep(this.asset, step, this.context()));
   }
 
-  private context(): Context {
+  private context(): OperationContext {
     return {
       progress: (share, step) => this.show(share, step),
       check() {},

@@ -6,7 +6,7 @@ import { bulgeOf } from "./collide/convex-hull";
 import { buildEdges } from "./mesh/edges";
 import type { Mesh } from "./mesh/mesh";
 import { triangleCount } from "./mesh/mesh";
-import { plainContext } from "./operation";
+import { plainContext } from "./base/context";
 import { findOperation, KERNELS } from "./operations";
 import { runOperation } from "./route";
 import { boundsOf, diagonalOf } from "./space/bounds";

@@ -1,7 +1,8 @@
 import { describe, expect, it } from "vitest";
 import { cube, sphere } from "../tests/shapes";
 import type { Asset } from "./asset/asset";
-import { createAsset, createPart, chosenParts, spaced } from "./asset/asset";
+import { createAsset, createPart, chosenParts } from "./asset/asset";
+import { spaced } from "./base/wording";
 import {
   decodeStream,
   fromDocument,
@@ -12,13 +13,8 @@ import {
 import { STAGES } from "./asset/stages";
 import { standingOf, willRedo } from "./asset/stale";
 import { CancelledError, OptionsError } from "./errors";
-import {
-  checkFlag,
-  fieldsOf,
-  plainContext,
-  readOptions,
-  spanOf,
-} from "./operation";
+import { fieldsOf, readOptions } from "./operation";
+import { checkFlag, plainContext, spanOf } from "./base/context";
 import { KERNELS, OPERATIONS, findOperation } from "./operations";
 import {
   bringUpToDate,

@@ -16,7 +16,8 @@ import type { Asset } from "./asset/asset";
 import type { GivenFile } from "./formats/index";
 import type { Input } from "./asset/stale";
 import type { Stage } from "./asset/stages";
-import { CancelledError, OptionsError } from "./errors";
+import type { Context } from "./base/context";
+import { OptionsError } from "./errors";
 
 /** How one option of an operation is shown, checked and read from a command line. */
 export interface FieldSpec {
@@ -112,31 +113,11 @@ function rulesOf(spec: FieldSpec): PropertyDecorator[] {
 }
 
 /** What an operation may ask of whoever runs it. */
-export interface Context {
-  /** Says how far the work is (0 … 1) and what it is at. Cheap: the host thins it out. */
-  progress(share: number, step: string): void;
-  /** Throws CancelledError once somebody asked to stop. Cheap enough for outer loops. */
-  check(): void;
-  /** Runs the same kernel over many slices, on as many threads as the host has. */
-  lanes: Lanes;
+export interface OperationContext extends Context {
   /** Files that came with the call, for operations that bring files in. */
   files?: readonly GivenFile[];
   /** Another asset of the store, where the host has one. */
   assetById?(id: number): Promise<Asset>;
-}
-
-/** Splits work over threads. Slices and their results do not depend on how many threads there are. */
-export interface Lanes {
-  /**
-   * Calls `kernels[kernel](shared, slice)` for each slice and returns the results in order.
-   * `shared` is copied to each thread once; typed arrays over SharedArrayBuffer are not copied.
-   */
-  run<S, R>(
-    kernel: string,
-    shared: object,
-    slices: readonly S[],
-    done?: (finished: number) => void,
-  ): Promise<R[]>;
 }
 
 /** A typed report: figures by name, plain values only, so that it can be stored, shown and printed. */
@@ -185,7 +166,7 @@ export interface Operation<O extends object = object> {
   run(
     asset: Asset,
     options: O,
-    context: Context,
+    context: OperationContext,
   ): Promise<OperationResult> | OperationResult;
 }
 
@@ -246,39 +227,4 @@ export function readOptions<O extends object>(
     );
   if (Object.keys(wrong).length) throw new OptionsError(operation.id, wrong);
   return options;
-}
-
-/** A context without a host: one thread, no progress, never cancelled. */
-export function plainContext(
-  kernels: Record<string, (shared: never, slice: never) => unknown> = {},
-): Context {
-  return {
-    progress() {},
-    check() {},
-    lanes: {
-      async run(kernel, shared, slices, done) {
-        return slices.map((slice, i) => {
-          const result = kernels[kernel](shared as never, slice as never);
-          done?.(i + 1);
-          return result as never;
-        });
-      },
-    },
-  };
-}
-
-/** A context for one step of a longer piece of work: its progress fills the given span. */
-export function spanOf(context: Context, from: number, to: number): Context {
-  return {
-    ...context,
-    progress: (share, step) =>
-      context.progress(from + (to - from) * share, step),
-  };
-}
-
-/** `check` for a flag that another thread sets. */
-export function checkFlag(flag: Int32Array | null): () => void {
-  return () => {
-    if (flag && Atomics.load(flag, 0) !== 0) throw new CancelledError();
-  };
 }

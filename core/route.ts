@@ -9,8 +9,10 @@ import { toDocument } from "./asset/document";
 import type { AssetDocument } from "./asset/document";
 import type { Stage } from "./asset/stages";
 import { findOperation } from "./operations";
-import type { Context, Operation, OperationResult } from "./operation";
-import { readOptions, spanOf } from "./operation";
+import type { Operation, OperationResult } from "./operation";
+import type { OperationContext } from "./operation";
+import { readOptions } from "./operation";
+import { spanOf } from "./base/context";
 
 /**
  * Runs an operation with checked options and, where its result is the stage's, keeps that result with the
@@ -20,7 +22,7 @@ export async function runOperation<O extends object>(
   operation: Operation<O>,
   asset: Asset,
   raw: unknown,
-  context: Context,
+  context: OperationContext,
 ): Promise<OperationResult> {
   const options = readOptions(operation, raw);
   const result = await operation.run(asset, options, context);
@@ -163,7 +165,7 @@ export function staleStages(asset: Asset): Stage[] {
  */
 export async function bringUpToDate(
   asset: Asset,
-  context: Context,
+  context: OperationContext,
 ): Promise<{
   asset: Asset;
   redone: Stage[];

@@ -4,7 +4,7 @@ import type { Asset } from "./asset/asset";
 import { createAsset, createPart } from "./asset/asset";
 import { triangleCount } from "./mesh/mesh";
 import { CancelledError } from "./errors";
-import { plainContext } from "./operation";
+import { plainContext } from "./base/context";
 import { findOperation, KERNELS } from "./operations";
 import { describe as describeAsset, runOperation, staleStages } from "./route";
 import { standingOf } from "./asset/stale";

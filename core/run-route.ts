@@ -5,8 +5,9 @@ import { standingOf } from "./asset/stale";
 import type { Stage } from "./asset/stages";
 import { STAGES, STAGE_TITLES } from "./asset/stages";
 import { ArnikError } from "./errors";
-import type { Context, OperationResult } from "./operation";
-import { spanOf } from "./operation";
+import type { OperationResult } from "./operation";
+import type { OperationContext } from "./operation";
+import { spanOf } from "./base/context";
 import { findOperation } from "./operations";
 import { describe, runOperation } from "./route";
 
@@ -103,7 +104,7 @@ function left(asset: Asset, after: Stage | null): number {
 export async function runStep(
   asset: Asset,
   { stage, operation, options }: RouteStep,
-  context: Context,
+  context: OperationContext,
 ): Promise<OperationResult> {
   const own =
     stage === "reduce" && !asset.results.reduce
@@ -132,7 +133,7 @@ export async function runStep(
  */
 export async function runRoute(
   asset: Asset,
-  context: Context,
+  context: OperationContext,
   tell: {
     begins(stage: Stage): void;
     made(

@@ -24,7 +24,7 @@ import { principalAxes } from "./space/principal-axes";
 import { readMeshFiles, writeMeshFile } from "./formats/index";
 import { buildEdges } from "./mesh/edges";
 import { triangleCount, vertexCount } from "./mesh/mesh";
-import { plainContext } from "./operation";
+import { plainContext } from "./base/context";
 import { KERNELS, findOperation } from "./operations";
 import { runOperation } from "./route";
 import { surveyMesh as lookOver } from "./survey/survey-mesh";

@@ -12,7 +12,7 @@ import { faceCount, keepFaces } from "./mesh/mesh";
 import { invert } from "./mesh/select";
 import type { MeshArray, StreamName } from "./mesh/streams";
 import { STREAM_NAMES, STREAMS } from "./mesh/streams";
-import { plainContext } from "./operation";
+import { plainContext } from "./base/context";
 import { findOperation, KERNELS } from "./operations";
 import { describe as documentOf, runOperation } from "./route";
 

@@ -11,7 +11,7 @@ import { tmpdir } from "node:os";
 import { basename, join } from "node:path";
 import { beforeAll, describe, expect, it } from "vitest";
 import { createAsset } from "../core/asset/asset";
-import { plainContext } from "../core/operation";
+import { plainContext } from "../core/base/context";
 import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
 import { readMeshFiles, writeMeshFile } from "../core/formats/index";

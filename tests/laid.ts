@@ -1,5 +1,5 @@
 import type { Mesh } from "../core/mesh/mesh";
-import { plainContext } from "../core/operation";
+import { plainContext } from "../core/base/context";
 import type { PackMeshesOptions } from "../core/unwrap/pack-meshes";
 import { packMeshes } from "../core/unwrap/pack-meshes";
 import type { Sheet } from "../core/unwrap/sheet";

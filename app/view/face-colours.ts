@@ -1,4 +1,4 @@
-import type { PaletteEntry } from "../../core/asset/asset";
+import type { PaletteEntry } from "../../core/base/pictures";
 import { toLinear } from "../../core/formats/colours";
 import type { Mesh } from "../../core/mesh/mesh";
 import { DENSITY_LEFT, strengthOf } from "../../core/mesh/density";

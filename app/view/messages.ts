@@ -1,4 +1,4 @@
-import type { PaletteEntry } from "../../core/asset/asset";
+import type { PaletteEntry } from "../../core/base/pictures";
 import type { AssetDocument } from "../../core/asset/document";
 import type { Landing } from "./sheet-drag";
 import type { UvFacts } from "./uv-facts";

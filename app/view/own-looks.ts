@@ -9,7 +9,7 @@ import {
   Texture,
 } from "three";
 import type { BufferGeometry } from "three";
-import type { PictureUse } from "../../core/asset/asset";
+import type { PictureUse } from "../../core/base/pictures";
 import type {
   AssetDocument,
   LookDocument,

@@ -13,7 +13,7 @@ import { fromRanges } from "../../core/mesh/ranges";
 import { thinLoops } from "../../core/mesh/thin-loops";
 import { withoutDetail } from "../../core/asset/leave-out";
 import { budgetOf } from "../../core/asset/asset";
-import type { PartStandIn } from "../../core/asset/stand-ins";
+import type { PartStandIn } from "../../core/asset/asset";
 import { facesStandingFor } from "../../core/asset/standing-for";
 import type { PartView } from "./part-view";
 import type { StreamLoader } from "./geometry";

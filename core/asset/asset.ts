@@ -3,8 +3,10 @@ import type { Mesh } from "../mesh/mesh";
 import type { KeptRecord } from "./kept-record";
 import type { Stage } from "./stages";
 import type { SettleRule } from "../mesh/settle/settle";
-import type { SettledSource } from "./settled";
-import type { PartStandIn } from "./stand-ins";
+import type { SettledSource } from "../mesh/settle/settled-of";
+import type { StandInOptions } from "../mesh/stand-in/stand-in";
+import type { Hull } from "../mesh/hull";
+import type { BakedMap, PaintedPicture, PaletteEntry, ReferencePicture, SurfaceLook } from "../base/pictures";
 
 /** The limits and wishes an asset is made to. */
 export interface Brief {
@@ -62,15 +64,18 @@ export const DEFAULT_BRIEF: Brief = {
   profile: PROFILES[0].name,
 };
 
-export const HULL_KINDS = ["box", "sphere", "capsule", "convex"] as const;
-export type HullKind = (typeof HULL_KINDS)[number];
-
-/** One convex collision shape, as a closed triangle mesh and, for the simple kinds, its parameters. */
-export interface Hull {
-  name: string;
-  kind: HullKind;
-  positions: Float32Array;
-  triangles: Uint32Array;
+/** Simple shapes that stand for some faces of a part's source, kept so that they can be made anew. */
+export interface PartStandIn extends StandInOptions {
+  /** Faces in short form, and how many the source had. */
+  faces: string;
+  of: number;
+  /** One shape for each connected piece. */
+  each: boolean;
+  /** What came of it: shapes, triangles, distance in metres. */
+  made: string;
+  triangles: number;
+  rms: number;
+  max: number;
 }
 
 /** A named piece of the asset. */
@@ -116,85 +121,6 @@ export interface Repeat {
   of: string;
   /** 16 numbers, column by column. */
   matrix: readonly number[];
-}
-
-/** One colour of the ID map. */
-export interface PaletteEntry {
-  name: string;
-  /** `#rrggbb` */
-  colour: string;
-}
-
-/** A picture on a plane in the view, to work after. Never picked, never shipped. */
-export interface ReferencePicture {
-  name: string;
-  kind: "png" | "jpeg";
-  /** px */
-  width: number;
-  height: number;
-  /** Which way the picture faces. */
-  plane: "front" | "side" | "top";
-  /** Height in the world, metres. */
-  size: number;
-  /** Middle of the lower edge, metres. */
-  at: readonly [number, number, number];
-  /** 0 … 1 */
-  opacity: number;
-  bytes: Uint8Array;
-}
-
-/** A picture painted after the sheet, to be seen on the model. */
-export interface PaintedPicture {
-  name: string;
-  kind: "png" | "jpeg";
-  /** px */
-  width: number;
-  height: number;
-  bytes: Uint8Array;
-}
-
-export type MapKind = "normal" | "ao";
-
-/** A baked image. Rows run from the top of the sheet (v = 1) down. */
-export interface BakedMap {
-  kind: MapKind;
-  /** Which of several sheets it is for: 0, or left out, for the first one. */
-  tile?: number;
-  width: number;
-  height: number;
-  channels: 1 | 3;
-  depth: 8 | 16;
-  pixels: Uint8Array | Uint16Array;
-}
-
-/** How one material of the game meshes looks, as far as Finish goes. */
-export interface SurfaceLook {
-  material: string;
-  /** `#rrggbb` */
-  colour: string;
-  roughness: number;
-  metalness: number;
-  /** 0 … 1, 1 where left out; what lets light through hides nothing behind it. */
-  opacity?: number;
-  /** Alpha of the colour picture under which nothing is seen, 0 where it fades; where left out alpha says nothing. */
-  cutOff?: number;
-  /** Pictures that the source came with, by what they say. */
-  pictures?: Partial<Record<PictureUse, SurfacePicture>>;
-}
-
-export type PictureUse = "colour" | "normal" | "opacity";
-
-/** A picture that lies on the surface by its UVs. */
-export interface SurfacePicture {
-  name: string;
-  kind: "png" | "jpeg";
-  /** px */
-  width: number;
-  height: number;
-  /** PNG or JPEG as it came. */
-  bytes: Uint8Array;
-  /** Where UVs lie on it, v up: u' = a u + b v + c, v' = d u + e v + f as [a, b, c, d, e, f]; as they are where left out. */
-  placing?: readonly number[];
 }
 
 /** What a stage came to, and what it was made from. */
@@ -343,11 +269,4 @@ export function requireMeshes(asset: Asset, which: "source" | "game"): void {
 
 export function profileOf(brief: Brief): DeliveryProfile {
   return PROFILES.find((each) => each.name === brief.profile) ?? PROFILES[0];
-}
-
-/** A number as it is shown everywhere: thousands apart by thin spaces. */
-export function spaced(value: number): string {
-  return Math.round(value)
-    .toString()
-    .replace(/\B(?=(\d{3})+$)/g, "\u2009");
 }

@@ -4,19 +4,11 @@ import { ArnikError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount, triangleCount, vertexCount } from "../mesh/mesh";
 import { STREAM_NAMES } from "../mesh/streams";
-import type {
-  Asset,
-  BakedMap,
-  Hull,
-  PaintedPicture,
-  Part,
-  PictureUse,
-  ReferencePicture,
-  SurfaceLook,
-  SurfacePicture,
-} from "./asset";
+import type { Asset, Part } from "./asset";
+import type { BakedMap, PaintedPicture, PictureUse, ReferencePicture, SurfaceLook, SurfacePicture } from "../base/pictures";
+import type { Hull } from "../mesh/hull";
 import { DEFAULT_BRIEF } from "./asset";
-import type { SettledSource } from "./settled";
+import type { SettledSource } from "../mesh/settle/settled-of";
 import { registerSettled } from "./settled";
 import type { KeptRecord } from "./kept-record";
 

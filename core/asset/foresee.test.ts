@@ -5,7 +5,7 @@ import { standIn } from "../reduce/stand-in";
 import { createAsset, createPart } from "./asset";
 import { foresee } from "./foresee";
 import { kneeWords } from "./knee";
-import { plainContext } from "../operation";
+import { plainContext } from "../base/context";
 import { countParts } from "../survey/count";
 import { reduceToBudget } from "../reduce/to-budget";
 import { runOperation } from "../route";

@@ -1,6 +1,6 @@
 import { errorCurves, meshesAt } from "../mesh/collapse-record";
-import type { Context } from "../operation";
-import { spanOf } from "../operation";
+import type { Context } from "../base/context";
+import { spanOf } from "../base/context";
 import type { Asset } from "./asset";
 import { clearNames, withSeenFaces } from "./hidden";
 import type { Knee } from "./knee";

@@ -3,7 +3,7 @@ import type { Mesh } from "../mesh/mesh";
 import { faceCount, triangleCount } from "../mesh/mesh";
 import { settledOf } from "../mesh/settle/settled-of";
 import { triangulate } from "../mesh/triangulate";
-import type { Context } from "../operation";
+import type { Context } from "../base/context";
 import { boundsOf, diagonalOf } from "../space/bounds";
 import { buildBvh } from "../space/bvh";
 import { seededRandom } from "../space/random";

@@ -1,7 +1,7 @@
 import type { ErrorCurve } from "../mesh/collapse-record";
 import type { Mesh } from "../mesh/mesh";
 import { boundsOf, diagonalOf } from "../space/bounds";
-import { spaced } from "./asset";
+import { spaced } from "../base/wording";
 
 /**
  * Distances grow about as triangles shrink; where they grow by more than this power of it, shapes break instead of

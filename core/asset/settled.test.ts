@@ -5,7 +5,7 @@ import { faceCount } from "../mesh/mesh";
 import { SETTLE_RULES } from "../mesh/settle/settle";
 import { settledOf } from "../mesh/settle/settled-of";
 import { findOperation } from "../operations";
-import { plainContext } from "../operation";
+import { plainContext } from "../base/context";
 import { runOperation } from "../route";
 import { createAsset, createPart } from "./asset";
 import { fromDocument, streamsOf, toDocument } from "./document";

@@ -2,20 +2,12 @@ import type { Mesh } from "../mesh/mesh";
 import { takeFaces } from "../mesh/mesh";
 import { ON_CORNERS } from "../mesh/streams";
 import type { Settled } from "../mesh/settle/settle";
+import type { SettledSource } from "../mesh/settle/settled-of";
 import { settleMesh } from "../mesh/settle/settle";
 import { keepSettled } from "../mesh/settle/settled-of";
-import type { Context } from "../operation";
+import type { Context } from "../base/context";
 import type { Asset, Part } from "./asset";
 import { mapParts } from "./parts";
-
-/** What work is done on in place of a part's source. */
-export interface SettledSource {
-  /** null where the source is settled as it is. */
-  mesh: Mesh | null;
-  /** For each of its faces the source's; null where it is the source. */
-  faces: Uint32Array | null;
-  done: readonly Settled[];
-}
 
 /**
  * Settles every source that has changed, by the rules the asset leaves on, and keeps that with it. What only

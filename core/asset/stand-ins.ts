@@ -3,21 +3,7 @@ import { faceCount, joinMeshes } from "../mesh/mesh";
 import { fromRanges, toRanges, indicesOf } from "../mesh/ranges";
 import type { StandInOptions } from "../mesh/stand-in/stand-in";
 import { standInFor } from "../mesh/stand-in/stand-in";
-import type { Part } from "./asset";
-
-/** Simple shapes that stand for some faces of a part's source, kept so that they can be made anew. */
-export interface PartStandIn extends StandInOptions {
-  /** Faces in short form, and how many the source had. */
-  faces: string;
-  of: number;
-  /** One shape for each connected piece. */
-  each: boolean;
-  /** What came of it: shapes, triangles, distance in metres. */
-  made: string;
-  triangles: number;
-  rms: number;
-  max: number;
-}
+import type { Part, PartStandIn } from "./asset";
 
 /** The stand-ins whose faces are still those they were made for. */
 export const validStandIns = (part: Part): PartStandIn[] =>

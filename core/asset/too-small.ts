@@ -3,7 +3,7 @@ import type { Mesh } from "../mesh/mesh";
 import { withoutSmallPieces } from "../mesh/small-pieces";
 import type { Soup, SoupPlace } from "../mesh/soup";
 import { triangleArea } from "../space/sample";
-import { spaced } from "./asset";
+import { spaced } from "../base/wording";
 
 /** Of the length of the edges to come: a piece smaller than this goes, a handle within a ball of this is closed. */
 const PIECE = 0.4;

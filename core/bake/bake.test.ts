@@ -4,7 +4,7 @@ import { moved, sheetMesh, sphere } from "../../tests/shapes";
 import type { Asset } from "../asset/asset";
 import { createAsset, createPart } from "../asset/asset";
 import type { Mesh } from "../mesh/mesh";
-import { plainContext } from "../operation";
+import { plainContext } from "../base/context";
 import { KERNELS, findOperation } from "../operations";
 import { runOperation } from "../route";
 import { reduceTogether } from "../asset/reduce-meshes";

@@ -1,4 +1,5 @@
-import type { Asset, BakedMap } from "../asset/asset";
+import type { Asset } from "../asset/asset";
+import type { BakedMap } from "../base/pictures";
 import { cornerNormals } from "../mesh/normals";
 import { tangentsOf } from "../mesh/tangents";
 import { triangulate } from "../mesh/triangulate";

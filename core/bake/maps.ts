@@ -1,7 +1,8 @@
-import type { Asset, BakedMap } from "../asset/asset";
+import type { Asset } from "../asset/asset";
+import type { BakedMap } from "../base/pictures";
 import { ArnikError, MissingInputError } from "../errors";
-import type { Context } from "../operation";
-import { spanOf } from "../operation";
+import type { Context } from "../base/context";
+import { spanOf } from "../base/context";
 import { tileAt, tilesUsed, udimOf } from "../mesh/tiles";
 import { dilate } from "./dilate";
 import type { RowResult, RowSlice } from "./rows";

@@ -2,7 +2,7 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { sphere, torus } from "../../tests/shapes";
 import { createAsset, createPart } from "../asset/asset";
-import { plainContext } from "../operation";
+import { plainContext } from "../base/context";
 import { findOperation } from "../operations";
 import { runOperation } from "../route";
 import { seededRandom } from "../space/random";

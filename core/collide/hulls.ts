@@ -1,4 +1,5 @@
-import type { Asset, Hull, HullKind, Part } from "../asset/asset";
+import type { Asset, Part } from "../asset/asset";
+import type { Hull, HullKind } from "../mesh/hull";
 import { workedParts } from "../asset/repeats";
 import { MissingInputError } from "../errors";
 import type { Mesh } from "../mesh/mesh";

@@ -9,7 +9,7 @@ import { engineVertices } from "../mesh/engine-vertices";
 import { hardAbove } from "../mesh/hard-angle";
 import type { Mesh } from "../mesh/mesh";
 import { cornerNormals } from "../mesh/normals";
-import { plainContext } from "../operation";
+import { plainContext } from "../base/context";
 import { findOperation } from "../operations";
 import { runOperation } from "../route";
 import { countHard } from "./shade";

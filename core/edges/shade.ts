@@ -1,5 +1,5 @@
 import type { Asset } from "../asset/asset";
-import { spaced } from "../asset/asset";
+import { spaced } from "../base/wording";
 import { mapParts } from "../asset/parts";
 import { buildEdges } from "../mesh/edges";
 import { engineVertices } from "../mesh/engine-vertices";

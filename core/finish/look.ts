@@ -1,4 +1,5 @@
-import type { Asset, SurfaceLook } from "../asset/asset";
+import type { Asset } from "../asset/asset";
+import type { SurfaceLook } from "../base/pictures";
 import { MissingInputError } from "../errors";
 import { defineOperation, field } from "../operation";
 

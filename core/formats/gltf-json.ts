@@ -1,5 +1,5 @@
 import type { JSONDocument } from "@gltf-transform/core";
-import { HULL_KINDS } from "../asset/asset";
+import { HULL_KINDS } from "../mesh/hull";
 import type { GltfLooks } from "./gltf-looks";
 import { GltfLooksCheck } from "./gltf-looks";
 import type { Json } from "./json-check";

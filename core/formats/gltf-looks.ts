@@ -1,4 +1,4 @@
-import type { SurfacePicture } from "../asset/asset";
+import type { SurfacePicture } from "../base/pictures";
 import { bytesOfDataUri } from "./data-uri";
 import { hexColour, toSrgb } from "./colours";
 import type { Json } from "./json-check";

@@ -1,4 +1,5 @@
-import type { Hull, PaletteEntry } from "../asset/asset";
+import type { PaletteEntry } from "../base/pictures";
+import type { Hull } from "../mesh/hull";
 import type { KeptExtras } from "./kept-extras";
 import { ArnikError, MeshFormatError } from "../errors";
 import type { Mesh } from "../mesh/mesh";

@@ -1,8 +1,4 @@
-import type {
-  PaintedPicture,
-  PaletteEntry,
-  ReferencePicture,
-} from "../asset/asset";
+import type { PaintedPicture, PaletteEntry, ReferencePicture } from "../base/pictures";
 import { fromBase64, toBase64 } from "./base64";
 import type { Json } from "./json-check";
 import { pictureSize } from "./picture";

@@ -1,4 +1,4 @@
-import type { SurfaceLook, SurfacePicture } from "../asset/asset";
+import type { SurfaceLook, SurfacePicture } from "../base/pictures";
 import type { PictureSize } from "./picture";
 import { pictureSize } from "./picture";
 import { safeName } from "./raw-mesh";

@@ -1,4 +1,4 @@
-import type { PictureUse, SurfaceLook } from "../asset/asset";
+import type { PictureUse, SurfaceLook } from "../base/pictures";
 import { hexColour } from "./colours";
 import type { FoundLooks, PictureShelf } from "./looks";
 import { TextReader } from "./text-reader";

@@ -1,5 +1,5 @@
 import { encode } from "fast-png";
-import type { BakedMap } from "../asset/asset";
+import type { BakedMap } from "../base/pictures";
 
 /** A baked map as PNG. */
 export function writePng(map: BakedMap): Uint8Array {

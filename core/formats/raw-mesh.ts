@@ -1,5 +1,5 @@
 import { MeshFormatError } from "../errors";
-import type { HullKind } from "../asset/asset";
+import type { HullKind } from "../mesh/hull";
 import type { Mesh } from "../mesh/mesh";
 import { compactVertices, createMesh } from "../mesh/mesh";
 import { pickRows } from "../mesh/streams";

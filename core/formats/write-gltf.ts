@@ -1,7 +1,8 @@
 import { toLinear } from "./colours";
 import { Accessor, Document, WebIO } from "@gltf-transform/core";
 import type { Material } from "@gltf-transform/core";
-import type { Hull, SurfaceLook } from "../asset/asset";
+import type { SurfaceLook } from "../base/pictures";
+import type { Hull } from "../mesh/hull";
 import { toBase64 } from "./base64";
 import type { KeptExtras } from "./kept-extras";
 import { writeKept } from "./kept-extras";

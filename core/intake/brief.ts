@@ -1,5 +1,6 @@
 import type { Brief } from "../asset/asset";
-import { DEFAULT_BRIEF, PROFILES, spaced } from "../asset/asset";
+import { DEFAULT_BRIEF, PROFILES } from "../asset/asset";
+import { spaced } from "../base/wording";
 import {
   SHEET_SIZES,
   densityOf,

@@ -1,6 +1,9 @@
-import type { Asset, Hull, PaletteEntry, Part } from "../asset/asset";
+import type { Asset, Part } from "../asset/asset";
+import type { PaletteEntry } from "../base/pictures";
+import type { Hull } from "../mesh/hull";
 import { withKept } from "./kept";
-import { createPart, spaced, UNNAMED } from "../asset/asset";
+import { createPart, UNNAMED } from "../asset/asset";
+import { spaced } from "../base/wording";
 import { extentsOf, farthestOf } from "../asset/extents";
 import { mapParts, totalTriangles } from "../asset/parts";
 import { MissingInputError } from "../errors";

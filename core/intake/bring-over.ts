@@ -1,4 +1,5 @@
-import type { Asset, BakedMap, Part } from "../asset/asset";
+import type { Asset, Part } from "../asset/asset";
+import type { BakedMap } from "../base/pictures";
 import { partOf } from "../asset/asset";
 import { MissingInputError } from "../errors";
 import { distinctNames } from "../formats/raw-mesh";

@@ -1,4 +1,4 @@
-import type { BakedMap } from "../asset/asset";
+import type { BakedMap } from "../base/pictures";
 import type { Mesh } from "../mesh/mesh";
 import { tileAt } from "../mesh/tiles";
 import { triangulate } from "../mesh/triangulate";

@@ -1,4 +1,5 @@
-import type { Asset, ReferencePicture } from "../asset/asset";
+import type { Asset } from "../asset/asset";
+import type { ReferencePicture } from "../base/pictures";
 import { mapParts } from "../asset/parts";
 import type { KeptRepeat } from "../formats/kept-extras";
 import type { ReadMeshes } from "../formats/index";

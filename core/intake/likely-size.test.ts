@@ -4,7 +4,7 @@ import type { AssetState } from "../../app/stores/types";
 import { moved, sphere } from "../../tests/shapes";
 import { createAsset, createPart } from "../asset/asset";
 import { writeMeshFile } from "../formats/index";
-import { plainContext } from "../operation";
+import { plainContext } from "../base/context";
 import { findOperation } from "../operations";
 import { describe, runOperation } from "../route";
 import { coarseStep, unlikelySize } from "./likely-size";

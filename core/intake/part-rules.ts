@@ -1,5 +1,6 @@
 import { PartsOptions } from "../asset/parts-options";
-import { budgetOf, spaced } from "../asset/asset";
+import { budgetOf } from "../asset/asset";
+import { spaced } from "../base/wording";
 import { mapParts } from "../asset/parts";
 import { MissingInputError, OptionsError } from "../errors";
 import { defineOperation, field } from "../operation";

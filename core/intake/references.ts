@@ -1,4 +1,4 @@
-import type { ReferencePicture } from "../asset/asset";
+import type { ReferencePicture } from "../base/pictures";
 import { MissingInputError } from "../errors";
 import { pictureSize } from "../formats/picture";
 import { distinctNames, safeName } from "../formats/raw-mesh";

@@ -2,7 +2,7 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { joined, moved, sheetMesh, sphere, torus } from "../../tests/shapes";
 import { recordTogether, seekMeshes } from "../asset/reduce-meshes";
-import { plainContext } from "../operation";
+import { plainContext } from "../base/context";
 import { Collapser } from "./collapse";
 import { baseCounts, dealOut, errorCurves, seek } from "./collapse-record";
 import { buildEdges } from "./edges";

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { moved, sphere, torus } from "../../tests/shapes";
-import { plainContext } from "../operation";
+import { plainContext } from "../base/context";
 import { surfaceOf } from "../reduce/judge";
 import { measureDeviation } from "../space/deviation";
 import { buildBvh } from "../space/bvh";

@@ -1,4 +1,4 @@
-import type { Context } from "../operation";
+import type { Context } from "../base/context";
 import { Collapser } from "./collapse";
 import type { CollapseWeights } from "./collapse-planes";
 import type { Fit } from "./fit";

@@ -1,5 +1,5 @@
-import type { Context } from "../operation";
-import { spanOf } from "../operation";
+import type { Context } from "../base/context";
+import { spanOf } from "../base/context";
 import type { CollapseWeights } from "./collapse-planes";
 import { exchangeWorst, shareOut } from "./exchange";
 import { Fit, placeKey } from "./fit";

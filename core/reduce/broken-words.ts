@@ -1,4 +1,4 @@
-import { spaced } from "../asset/asset";
+import { spaced } from "../base/wording";
 
 /** What was done about parts that break, as reports say it. */
 export interface UnbrokenCounts {

@@ -6,7 +6,7 @@ import type { Asset } from "../asset/asset";
 import { buildEdges } from "../mesh/edges";
 import type { Mesh } from "../mesh/mesh";
 import { triangleCount } from "../mesh/mesh";
-import { plainContext } from "../operation";
+import { plainContext } from "../base/context";
 import { findOperation } from "../operations";
 import { runOperation } from "../route";
 import { unbrokenWords } from "./broken-words";

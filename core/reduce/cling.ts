@@ -1,5 +1,6 @@
 import type { Asset, Part } from "../asset/asset";
-import { chosenParts, requireMeshes, spaced } from "../asset/asset";
+import { chosenParts, requireMeshes } from "../asset/asset";
+import { spaced } from "../base/wording";
 import { chosenFaces, FaceOptions } from "../asset/chosen-faces";
 import { onGames } from "../asset/other-mesh";
 import { mapParts } from "../asset/parts";

@@ -8,7 +8,7 @@ import type { Mesh } from "../mesh/mesh";
 import { createMesh, faceCount, triangleCount } from "../mesh/mesh";
 import { indicesOf, toRanges } from "../mesh/ranges";
 import { subdivide } from "../mesh/subdivide";
-import { plainContext } from "../operation";
+import { plainContext } from "../base/context";
 import { findOperation } from "../operations";
 import { describe as describeAsset, runOperation } from "../route";
 import type { ClingFinding } from "./cling";

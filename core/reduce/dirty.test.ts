@@ -23,7 +23,7 @@ import {
   triangleCount,
 } from "../mesh/mesh";
 import { keepSettled, settledOf } from "../mesh/settle/settled-of";
-import { plainContext } from "../operation";
+import { plainContext } from "../base/context";
 import { runOperation } from "../route";
 import { boundsOf, diagonalOf } from "../space/bounds";
 import { triangleArea } from "../space/sample";

@@ -1,4 +1,5 @@
-import { partOf, requireMeshes, spaced } from "../asset/asset";
+import { partOf, requireMeshes } from "../asset/asset";
+import { spaced } from "../base/wording";
 import type { Asset, Part } from "../asset/asset";
 import { areaOf } from "../mesh/area";
 import {
@@ -17,7 +18,8 @@ import type { Mesh } from "../mesh/mesh";
 import { triangleCount } from "../mesh/mesh";
 import { quadShare } from "../mesh/pair-quads";
 import { triangulate } from "../mesh/triangulate";
-import { defineOperation, field, spanOf } from "../operation";
+import { defineOperation, field } from "../operation";
+import { spanOf } from "../base/context";
 import { buildBvh } from "../space/bvh";
 import { ClosestPoint } from "../space/closest-point";
 import { JUDGED, judgeAsset } from "./judge";

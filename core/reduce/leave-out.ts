@@ -1,5 +1,6 @@
 import type { Asset, Part } from "../asset/asset";
-import { requireMeshes, spaced } from "../asset/asset";
+import { requireMeshes } from "../asset/asset";
+import { spaced } from "../base/wording";
 import { chosenFaces, FaceOptions } from "../asset/chosen-faces";
 import { densityOf, texturedArea } from "../asset/density";
 import { findFloaters } from "../asset/floaters";

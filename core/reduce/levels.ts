@@ -1,5 +1,6 @@
 import type { Asset, Part } from "../asset/asset";
-import { chosenParts, requireMeshes, spaced } from "../asset/asset";
+import { chosenParts, requireMeshes } from "../asset/asset";
+import { spaced } from "../base/wording";
 import { dealOf, previewOf } from "../asset/kept-record";
 import { mapParts, totalTriangles } from "../asset/parts";
 import { PartsOptions } from "../asset/parts-options";
@@ -10,7 +11,8 @@ import { collapseWithUvs } from "../mesh/collapse-with-uvs";
 import { buildEdges } from "../mesh/edges";
 import type { Mesh } from "../mesh/mesh";
 import { triangleCount } from "../mesh/mesh";
-import { defineOperation, field, spanOf } from "../operation";
+import { defineOperation, field } from "../operation";
+import { spanOf } from "../base/context";
 import { judgeSurfaces, surfaceOf } from "./judge";
 
 class LevelsOptions extends PartsOptions {

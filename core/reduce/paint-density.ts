@@ -1,6 +1,7 @@
 import type { ChosenFaces } from "../asset/chosen-faces";
 import { chosenFaces, FaceOptions } from "../asset/chosen-faces";
-import { chosenParts, spaced } from "../asset/asset";
+import { chosenParts } from "../asset/asset";
+import { spaced } from "../base/wording";
 import { onSources } from "../asset/other-mesh";
 import { mapParts } from "../asset/parts";
 import { MissingInputError } from "../errors";

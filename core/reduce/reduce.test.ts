@@ -15,7 +15,7 @@ import { faceComponents } from "../mesh/components";
 import { buildEdges } from "../mesh/edges";
 import type { Mesh } from "../mesh/mesh";
 import { meshFromTriangles, triangleCount } from "../mesh/mesh";
-import { plainContext } from "../operation";
+import { plainContext } from "../base/context";
 import { findOperation } from "../operations";
 import { runOperation } from "../route";
 import { measureDeviation } from "../space/deviation";

@@ -1,4 +1,5 @@
-import { createPart, requireMeshes, spaced } from "../asset/asset";
+import { createPart, requireMeshes } from "../asset/asset";
+import { spaced } from "../base/wording";
 import { reduceTogether } from "../asset/reduce-meshes";
 import {
   namesOf,
@@ -12,7 +13,8 @@ import { MissingInputError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import { triangleCount } from "../mesh/mesh";
 import { skinOver } from "../mesh/skin/skin-over";
-import { defineOperation, field, spanOf } from "../operation";
+import { defineOperation, field } from "../operation";
+import { spanOf } from "../base/context";
 import { JUDGED, judgeAsset } from "./judge";
 
 class SkinOptions extends WorkedOptions {

@@ -17,7 +17,7 @@ import { faceCount, triangleCount } from "../mesh/mesh";
 import { faceNormals } from "../mesh/normals";
 import { subdivide } from "../mesh/subdivide";
 import { triangulate } from "../mesh/triangulate";
-import { plainContext } from "../operation";
+import { plainContext } from "../base/context";
 import { boundsOf } from "../space/bounds";
 import { buildBvh } from "../space/bvh";
 import { ClosestPoint } from "../space/closest-point";

@@ -1,4 +1,5 @@
-import { requireMeshes, spaced } from "../asset/asset";
+import { requireMeshes } from "../asset/asset";
+import { spaced } from "../base/wording";
 import { onSources } from "../asset/other-mesh";
 import { mapParts } from "../asset/parts";
 import { makeStandIn } from "../asset/stand-ins";

@@ -1,5 +1,6 @@
 import type { Part } from "../asset/asset";
-import { requireMeshes, spaced } from "../asset/asset";
+import { requireMeshes } from "../asset/asset";
+import { spaced } from "../base/wording";
 import { chosenFaces } from "../asset/chosen-faces";
 import { mapParts } from "../asset/parts";
 import {

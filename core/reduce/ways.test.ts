@@ -19,7 +19,7 @@ import type { Mesh } from "../mesh/mesh";
 import { faceCount, meshFromTriangles, triangleCount } from "../mesh/mesh";
 import { quadShare } from "../mesh/pair-quads";
 import { subdivide } from "../mesh/subdivide";
-import { plainContext } from "../operation";
+import { plainContext } from "../base/context";
 import { findOperation } from "../operations";
 import { runOperation } from "../route";
 import type { Judgement } from "./judge";

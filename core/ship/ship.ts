@@ -1,5 +1,6 @@
 import { zipSync } from "fflate";
-import { profileOf, spaced } from "../asset/asset";
+import { profileOf } from "../asset/asset";
+import { spaced } from "../base/wording";
 import type { Asset } from "../asset/asset";
 import { totalTriangles } from "../asset/parts";
 import { ArnikError, MissingInputError } from "../errors";

@@ -1,4 +1,4 @@
-import type { BakedMap, SurfaceLook } from "../asset/asset";
+import type { BakedMap, SurfaceLook } from "../base/pictures";
 import type { Mesh } from "../mesh/mesh";
 import { tileAt, tileOfFaces, udimOf } from "../mesh/tiles";
 

@@ -1,4 +1,4 @@
-import type { Hull } from "../asset/asset";
+import type { Hull } from "../mesh/hull";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount, reverseFaces } from "../mesh/mesh";
 

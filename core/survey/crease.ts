@@ -1,5 +1,6 @@
 import { MissingInputError, OptionsError } from "../errors";
-import { partOf, spaced } from "../asset/asset";
+import { partOf } from "../asset/asset";
+import { spaced } from "../base/wording";
 import { mapParts } from "../asset/parts";
 import { buildEdges } from "../mesh/edges";
 import { SHARP } from "../mesh/subdivide";

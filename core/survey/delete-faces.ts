@@ -1,4 +1,4 @@
-import { spaced } from "../asset/asset";
+import { spaced } from "../base/wording";
 import type { Asset } from "../asset/asset";
 import { mapParts } from "../asset/parts";
 import { keepFaces, triangleCount } from "../mesh/mesh";

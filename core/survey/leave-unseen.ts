@@ -1,5 +1,5 @@
 import { PartsOptions } from "../asset/parts-options";
-import { spaced } from "../asset/asset";
+import { spaced } from "../base/wording";
 import { mapParts } from "../asset/parts";
 import { MissingInputError } from "../errors";
 import { faceCount } from "../mesh/mesh";

@@ -1,6 +1,7 @@
 import { PartsOptions } from "../asset/parts-options";
 import type { Asset } from "../asset/asset";
-import { chosenParts, requireMeshes, spaced } from "../asset/asset";
+import { chosenParts, requireMeshes } from "../asset/asset";
+import { spaced } from "../base/wording";
 import { mapParts } from "../asset/parts";
 import { MissingInputError } from "../errors";
 import { Collapser } from "../mesh/collapse";
@@ -8,7 +9,7 @@ import type { Mesh } from "../mesh/mesh";
 import { triangleCount } from "../mesh/mesh";
 import { gatherSoup, scatterSoup } from "../mesh/soup";
 import { triangulate } from "../mesh/triangulate";
-import type { Context } from "../operation";
+import type { Context } from "../base/context";
 import { defineOperation, field } from "../operation";
 import { boundsOf, diagonalOf } from "../space/bounds";
 import type { Surface } from "../space/deviation";

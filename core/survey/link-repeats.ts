@@ -1,5 +1,6 @@
 import type { Asset, Part } from "../asset/asset";
-import { createPart, partOf, requireMeshes, spaced } from "../asset/asset";
+import { createPart, partOf, requireMeshes } from "../asset/asset";
+import { spaced } from "../base/wording";
 import { mapParts } from "../asset/parts";
 import { MissingInputError } from "../errors";
 import { faceCount, keepFaces } from "../mesh/mesh";

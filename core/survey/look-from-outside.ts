@@ -1,6 +1,7 @@
 import { PartsOptions } from "../asset/parts-options";
 import type { Asset } from "../asset/asset";
-import { chosenParts, requireMeshes, spaced } from "../asset/asset";
+import { chosenParts, requireMeshes } from "../asset/asset";
+import { spaced } from "../base/wording";
 import { clearNames } from "../asset/hidden";
 import { mapParts } from "../asset/parts";
 import { OptionsError } from "../errors";

@@ -12,7 +12,7 @@ import type { Mesh } from "../mesh/mesh";
 import { faceCount, keepFaces, meshFromTriangles } from "../mesh/mesh";
 import { settleMesh } from "../mesh/settle/settle";
 import { triangulate } from "../mesh/triangulate";
-import { plainContext } from "../operation";
+import { plainContext } from "../base/context";
 import { findOperation } from "../operations";
 import { runOperation } from "../route";
 import { boundsOf, diagonalOf } from "../space/bounds";

@@ -1,5 +1,6 @@
 import { PartsOptions } from "../asset/parts-options";
-import { chosenParts, spaced } from "../asset/asset";
+import { chosenParts } from "../asset/asset";
+import { spaced } from "../base/wording";
 import { mapParts } from "../asset/parts";
 import { MissingInputError } from "../errors";
 import { clipMesh } from "../mesh/clip";

@@ -1,4 +1,5 @@
-import { chosenParts, requireMeshes, spaced } from "../asset/asset";
+import { chosenParts, requireMeshes } from "../asset/asset";
+import { spaced } from "../base/wording";
 import { mapParts } from "../asset/parts";
 import { PartsOptions } from "../asset/parts-options";
 import { MissingInputError } from "../errors";
@@ -6,7 +7,8 @@ import type { Mesh } from "../mesh/mesh";
 import { faceCount, takeFaces, triangleCount } from "../mesh/mesh";
 import { skinOver } from "../mesh/skin/skin-over";
 import { triangulate } from "../mesh/triangulate";
-import { defineOperation, field, spanOf } from "../operation";
+import { defineOperation, field } from "../operation";
+import { spanOf } from "../base/context";
 import { boundsOf } from "../space/bounds";
 import { buildBvh } from "../space/bvh";
 import { ClosestPoint } from "../space/closest-point";

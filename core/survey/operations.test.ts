@@ -24,7 +24,7 @@ import {
   transformMesh,
   translation,
 } from "../space/transform";
-import { plainContext } from "../operation";
+import { plainContext } from "../base/context";
 import { KERNELS, findOperation } from "../operations";
 import { runOperation } from "../route";
 import type { Floaters } from "../asset/floaters";

@@ -1,4 +1,5 @@
-import type { Asset, PaletteEntry } from "../asset/asset";
+import type { Asset } from "../asset/asset";
+import type { PaletteEntry } from "../base/pictures";
 import { chosenParts } from "../asset/asset";
 import { mapParts } from "../asset/parts";
 import { MissingInputError, OptionsError } from "../errors";

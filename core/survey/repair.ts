@@ -1,9 +1,11 @@
 import { PartsOptions } from "../asset/parts-options";
-import { chosenParts, requireMeshes, spaced } from "../asset/asset";
+import { chosenParts, requireMeshes } from "../asset/asset";
+import { spaced } from "../base/wording";
 import { mapParts } from "../asset/parts";
 import { mayBeMeant } from "../mesh/fill-holes";
 import type { MeshPlace } from "../mesh/places";
-import { defineOperation, field, spanOf } from "../operation";
+import { defineOperation, field } from "../operation";
+import { spanOf } from "../base/context";
 import type { Mend, Mended } from "./mend";
 import { MENDS, mendMesh } from "./mend";
 

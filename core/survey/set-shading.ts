@@ -1,5 +1,6 @@
 import { PartsOptions } from "../asset/parts-options";
-import { chosenParts, requireMeshes, spaced } from "../asset/asset";
+import { chosenParts, requireMeshes } from "../asset/asset";
+import { spaced } from "../base/wording";
 import { mapParts } from "../asset/parts";
 import { hardAbove } from "../mesh/hard-angle";
 import { cornerNormals } from "../mesh/normals";

@@ -1,5 +1,6 @@
 import { PartsOptions } from "../asset/parts-options";
-import { requireMeshes, spaced } from "../asset/asset";
+import { requireMeshes } from "../asset/asset";
+import { spaced } from "../base/wording";
 import { triangleCount } from "../mesh/mesh";
 import { SETTLE_RULES } from "../mesh/settle/settle";
 import type { Settled, SettleRule } from "../mesh/settle/settle";

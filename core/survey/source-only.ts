@@ -1,4 +1,4 @@
-import { spaced } from "../asset/asset";
+import { spaced } from "../base/wording";
 import { onSources } from "../asset/other-mesh";
 import { mapParts } from "../asset/parts";
 import { withSourceOnly } from "../asset/source-only";

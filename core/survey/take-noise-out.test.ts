@@ -3,7 +3,7 @@ import { cube, sphere } from "../../tests/shapes";
 import { createAsset, createPart } from "../asset/asset";
 import type { Asset } from "../asset/asset";
 import { seededRandom } from "../space/random";
-import { plainContext } from "../operation";
+import { plainContext } from "../base/context";
 import { findOperation } from "../operations";
 import { runOperation } from "../route";
 

@@ -7,7 +7,8 @@ import type { Mesh } from "../mesh/mesh";
 import type { MeshPlace } from "../mesh/places";
 import { placesOf } from "../mesh/places";
 import { settledOf } from "../mesh/settle/settled-of";
-import { defineOperation, field, spanOf } from "../operation";
+import { defineOperation, field } from "../operation";
+import { spanOf } from "../base/context";
 import { boundsOf, diagonalOf } from "../space/bounds";
 
 class NoiseOptions extends PartsOptions {

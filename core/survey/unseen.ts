@@ -4,7 +4,7 @@ import { faceCount, faceOfCorners } from "../mesh/mesh";
 import { faceNormals } from "../mesh/normals";
 import type { Triangulation } from "../mesh/triangulate";
 import { triangulate } from "../mesh/triangulate";
-import type { Context } from "../operation";
+import type { Context } from "../base/context";
 import { boundsOf, diagonalOf } from "../space/bounds";
 import { buildBvh } from "../space/bvh";
 import { seededRandom } from "../space/random";

@@ -17,7 +17,7 @@ import { buildEdges } from "../mesh/edges";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount } from "../mesh/mesh";
 import { texelCode, texelWeight } from "../mesh/texel-weights";
-import { plainContext } from "../operation";
+import { plainContext } from "../base/context";
 import { findOperation } from "../operations";
 import { bringUpToDate, runOperation, staleStages } from "../route";
 import { prepareUnwrap } from "./chart";

@@ -1,7 +1,7 @@
 import type { Asset } from "../asset/asset";
 import { withGameMeshes } from "../asset/parts";
-import type { Context } from "../operation";
-import { spanOf } from "../operation";
+import type { Context } from "../base/context";
+import { spanOf } from "../base/context";
 import { shareIslands } from "./alike/share-islands";
 import type { PackOptions } from "./pack-options";
 import { packMeshes } from "./pack-meshes";

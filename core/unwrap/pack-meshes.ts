@@ -1,7 +1,7 @@
 import { ArnikError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
-import type { Context } from "../operation";
-import { spanOf } from "../operation";
+import type { Context } from "../base/context";
+import { spanOf } from "../base/context";
 import type { PackItem, PackResult, Placement, Rotation } from "./pack";
 import { packIslands } from "./pack";
 import type { Sheet } from "./sheet";

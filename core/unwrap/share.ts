@@ -1,7 +1,8 @@
 import { withReport } from "../asset/reports";
 import { MissingInputError } from "../errors";
 import type { OperationResult } from "../operation";
-import { defineOperation, field, spanOf } from "../operation";
+import { defineOperation, field } from "../operation";
+import { spanOf } from "../base/context";
 import { shareIslands, TOLERANCE } from "./alike/share-islands";
 import { chosenIslands, meshesResult } from "./change-islands";
 import type { RepeatRow } from "./find-repeats";

@@ -20,7 +20,7 @@ import { buildEdges } from "../mesh/edges";
 import type { Mesh } from "../mesh/mesh";
 import { VertexGrid } from "../mesh/vertex-grid";
 import { agedBy } from "../asset/stale";
-import { plainContext } from "../operation";
+import { plainContext } from "../base/context";
 import { findOperation } from "../operations";
 import {
   bringUpToDate,

@@ -3,7 +3,7 @@ import { moved, sphere, torus } from "../../tests/shapes";
 import type { Asset } from "../asset/asset";
 import { createAsset, createPart } from "../asset/asset";
 import { agedBy } from "../asset/stale";
-import { plainContext } from "../operation";
+import { plainContext } from "../base/context";
 import { findOperation } from "../operations";
 import { describe as documentOf, runOperation } from "../route";
 import { measureUnwrap } from "./measure";

@@ -1,7 +1,7 @@
 import { recordTogether, seekMeshes } from "../asset/reduce-meshes";
 import { carrySeams } from "../mesh/carry-seams";
 import type { Mesh } from "../mesh/mesh";
-import type { Context } from "../operation";
+import type { Context } from "../base/context";
 import { withTwinsAlike } from "./alike/twin-pieces";
 import type { UnwrapMesh } from "./chart";
 import { prepareUnwrap } from "./chart";

@@ -17,7 +17,7 @@ import { createAsset, createPart } from "../asset/asset";
 import { hardAbove } from "../mesh/hard-angle";
 import type { Mesh } from "../mesh/mesh";
 import { keepFaces, meshFromTriangles } from "../mesh/mesh";
-import { plainContext } from "../operation";
+import { plainContext } from "../base/context";
 import { findOperation } from "../operations";
 import { reduceTogether } from "../asset/reduce-meshes";
 import { runOperation } from "../route";

@@ -5,7 +5,8 @@ import type { Asset } from "../../core/asset/asset";
 import { ArnikError, CancelledError } from "../../core/errors";
 import type { GivenFile } from "../../core/formats/index";
 import type { Stage } from "../../core/asset/stages";
-import type { Context, Operation, OperationResult } from "../../core/operation";
+import type { Operation, OperationResult } from "../../core/operation";
+import type { OperationContext } from "../../core/operation";
 import { findOperation } from "../../core/operations";
 import { bringUpToDate, runOperation } from "../../core/route";
 import { runRoute } from "../../core/run-route";
@@ -41,7 +42,7 @@ interface Outcome {
 async function compute(
   work: Work,
   before: Asset,
-  context: Context,
+  context: OperationContext,
 ): Promise<Outcome> {
   if (work.operation === UP_TO_DATE) {
     const { asset, redone, files } = await bringUpToDate(before, context);
@@ -87,7 +88,7 @@ async function handle(
   };
   let said = 0;
   let stage: Stage | undefined;
-  const context: Context = {
+  const context: OperationContext = {
     check,
     lanes,
     assetById: async (id) => store.load((await store.asset(id)).head),
@@ -150,7 +151,7 @@ async function handle(
 /** The whole route: every stage becomes a revision of its own, so that what was made is seen, and stays. */
 async function goThrough(
   before: Asset,
-  context: Context,
+  context: OperationContext,
   keep: (outcome: Outcome, last: boolean) => Promise<void>,
   at: (stage: Stage) => void,
 ): Promise<{ outcome: Outcome; failed: unknown }> {

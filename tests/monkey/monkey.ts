@@ -2,7 +2,7 @@ import type { Asset } from "../../core/asset/asset";
 import { streamsIn } from "./streams";
 import { ArnikError } from "../../core/errors";
 import type { Operation, OperationResult } from "../../core/operation";
-import { plainContext } from "../../core/operation";
+import { plainContext } from "../../core/base/context";
 import { findOperation, KERNELS, OPERATIONS } from "../../core/operations";
 import {
   bringUpToDate,

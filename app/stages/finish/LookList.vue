@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import Slider from "primevue/slider";
-import type { SurfaceLook } from "../../../core/asset/asset";
+import type { SurfaceLook } from "../../../core/base/pictures";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { PartStandIn } from "../../../core/asset/stand-ins";
+import type { PartStandIn } from "../../../core/asset/asset";
 import NumberField from "../../components/NumberField.vue";
 import { length, spaced } from "../../components/figures";
 import { useView } from "../../stores/view";

@@ -6,7 +6,7 @@ import {
 } from "../../../core/asset/asset";
 import type { StageResult } from "../../../core/asset/asset";
 import { inputsOf } from "../../../core/asset/stale";
-import { plainContext } from "../../../core/operation";
+import { plainContext } from "../../../core/base/context";
 import { JUDGED, judgeAsset } from "../../../core/reduce/judge";
 import { findOperation } from "../../../core/operations";
 import { describe as documentOf, runOperation } from "../../../core/route";

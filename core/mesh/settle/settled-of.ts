@@ -1,5 +1,5 @@
 import type { Mesh } from "../mesh";
-import type { SettledMesh } from "./settle";
+import type { Settled, SettledMesh } from "./settle";
 import { settleMesh } from "./settle";
 
 const known = new WeakMap<Mesh, SettledMesh>();
@@ -19,4 +19,13 @@ export function keepSettled(mesh: Mesh, settled: SettledMesh): void {
   known.set(mesh, settled);
   if (settled.mesh !== mesh)
     known.set(settled.mesh, { mesh: settled.mesh, faces: null, done: [] });
+}
+
+/** What work is done on in place of a part's source. */
+export interface SettledSource {
+  /** null where the source is settled as it is. */
+  mesh: Mesh | null;
+  /** For each of its faces the source's; null where it is the source. */
+  faces: Uint32Array | null;
+  done: readonly Settled[];
 }

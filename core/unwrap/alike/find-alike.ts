@@ -1,5 +1,5 @@
 import type { Mesh } from "../../mesh/mesh";
-import type { Context } from "../../operation";
+import type { Context } from "../../base/context";
 import { seededRandom } from "../../space/random";
 import { fitMove } from "../held";
 import { alignToBox } from "../pack/turned";

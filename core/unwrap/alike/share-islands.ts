@@ -1,6 +1,6 @@
 import type { Mesh } from "../../mesh/mesh";
-import type { Context } from "../../operation";
-import { spanOf } from "../../operation";
+import type { Context } from "../../base/context";
+import { spanOf } from "../../base/context";
 import type { Sheet } from "../sheet";
 import type { SheetIsland, SheetMove } from "../sheet-islands";
 import { gatherIslands, markIslands, moveIslands } from "../sheet-islands";

@@ -7,7 +7,7 @@ import { buildEdges } from "../../mesh/edges";
 import { edgesOfFaces } from "../../mesh/edges-of-faces";
 import type { Mesh } from "../../mesh/mesh";
 import { faceCount, faceOfCorners, meshFromTriangles } from "../../mesh/mesh";
-import { plainContext } from "../../operation";
+import { plainContext } from "../../base/context";
 import { findOperation } from "../../operations";
 import { runOperation } from "../../route";
 

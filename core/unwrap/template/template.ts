@@ -1,5 +1,5 @@
 import { encode } from "fast-png";
-import type { PaletteEntry } from "../../asset/asset";
+import type { PaletteEntry } from "../../base/pictures";
 import { buildEdges } from "../../mesh/edges";
 import type { Mesh } from "../../mesh/mesh";
 import { faceOfCorners } from "../../mesh/mesh";

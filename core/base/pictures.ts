@@ -1,0 +1,78 @@
+/** One colour of the ID map. */
+export interface PaletteEntry {
+  name: string;
+  /** `#rrggbb` */
+  colour: string;
+}
+
+/** A picture on a plane in the view, to work after. Never picked, never shipped. */
+export interface ReferencePicture {
+  name: string;
+  kind: "png" | "jpeg";
+  /** px */
+  width: number;
+  height: number;
+  /** Which way the picture faces. */
+  plane: "front" | "side" | "top";
+  /** Height in the world, metres. */
+  size: number;
+  /** Middle of the lower edge, metres. */
+  at: readonly [number, number, number];
+  /** 0 … 1 */
+  opacity: number;
+  bytes: Uint8Array;
+}
+
+/** A picture painted after the sheet, to be seen on the model. */
+export interface PaintedPicture {
+  name: string;
+  kind: "png" | "jpeg";
+  /** px */
+  width: number;
+  height: number;
+  bytes: Uint8Array;
+}
+
+export type MapKind = "normal" | "ao";
+
+/** A baked image. Rows run from the top of the sheet (v = 1) down. */
+export interface BakedMap {
+  kind: MapKind;
+  /** Which of several sheets it is for: 0, or left out, for the first one. */
+  tile?: number;
+  width: number;
+  height: number;
+  channels: 1 | 3;
+  depth: 8 | 16;
+  pixels: Uint8Array | Uint16Array;
+}
+
+/** How one material of the game meshes looks, as far as Finish goes. */
+export interface SurfaceLook {
+  material: string;
+  /** `#rrggbb` */
+  colour: string;
+  roughness: number;
+  metalness: number;
+  /** 0 … 1, 1 where left out; what lets light through hides nothing behind it. */
+  opacity?: number;
+  /** Alpha of the colour picture under which nothing is seen, 0 where it fades; where left out alpha says nothing. */
+  cutOff?: number;
+  /** Pictures that the source came with, by what they say. */
+  pictures?: Partial<Record<PictureUse, SurfacePicture>>;
+}
+
+export type PictureUse = "colour" | "normal" | "opacity";
+
+/** A picture that lies on the surface by its UVs. */
+export interface SurfacePicture {
+  name: string;
+  kind: "png" | "jpeg";
+  /** px */
+  width: number;
+  height: number;
+  /** PNG or JPEG as it came. */
+  bytes: Uint8Array;
+  /** Where UVs lie on it, v up: u' = a u + b v + c, v' = d u + e v + f as [a, b, c, d, e, f]; as they are where left out. */
+  placing?: readonly number[];
+}
