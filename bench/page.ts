@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { writeMeshFile } from "../core/formats/index";
-import { meshFromTriangles } from "../core/mesh/mesh";
+import { meshFromTriangles } from "../core/mesh/change-faces";
 import { megabytes } from "../tests/processes";
 import { launchBrowser } from "../scripts/browser.mjs";
 

@@ -12,7 +12,7 @@ import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
 import { seededRandom } from "../core/space/random";
 import { prepareUnwrap } from "../core/unwrap/chart";
-import { islandsOf } from "../core/unwrap/measure";
+import { islandsOf } from "../core/unwrap/connected-islands";
 import { packIslands } from "../core/unwrap/pack";
 import { exposureOf, exposureRanks } from "../core/unwrap/seams/exposure";
 import { unfoldSeams } from "../core/unwrap/unfold-seams";

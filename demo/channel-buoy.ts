@@ -1,7 +1,7 @@
 import type { Asset, Part } from "../core/asset/asset";
 import { createAsset, createPart } from "../core/asset/asset";
 import type { Mesh } from "../core/mesh/mesh";
-import { joinMeshes } from "../core/mesh/mesh";
+import { joinMeshes } from "../core/mesh/change-faces";
 import {
   multiply,
   rotation,

@@ -1,5 +1,5 @@
 import type { Mesh } from "../core/mesh/mesh";
-import { createMesh } from "../core/mesh/mesh";
+import { createMesh } from "../core/mesh/change-faces";
 
 export type Point = readonly [number, number, number];
 

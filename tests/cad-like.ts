@@ -1,6 +1,6 @@
 import earcut from "earcut";
 import type { Mesh } from "../core/mesh/mesh";
-import { meshFromTriangles } from "../core/mesh/mesh";
+import { meshFromTriangles } from "../core/mesh/change-faces";
 import {
   multiply,
   rotation,

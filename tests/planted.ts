@@ -1,6 +1,7 @@
 import { lathe, Builder } from "../demo/shapes";
 import type { Mesh } from "../core/mesh/mesh";
-import { createMesh, faceCount, reverseFaces } from "../core/mesh/mesh";
+import { faceCount } from "../core/mesh/mesh";
+import { createMesh, reverseFaces } from "../core/mesh/change-faces";
 import { hardAbove } from "../core/mesh/hard-angle";
 import { buildEdges } from "../core/mesh/edges";
 import { cornerNormals, faceNormals, nextCorners } from "../core/mesh/normals";

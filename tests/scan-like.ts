@@ -1,6 +1,6 @@
 import { triTable } from "three/addons/objects/MarchingCubes.js";
 import type { Mesh } from "../core/mesh/mesh";
-import { compactVertices, meshFromTriangles } from "../core/mesh/mesh";
+import { compactVertices, meshFromTriangles } from "../core/mesh/change-faces";
 import { seededRandom } from "../core/space/random";
 
 /** How much of each kind of dirt a scan has: how many of it in 100 000 triangles, where not said otherwise. */

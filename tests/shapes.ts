@@ -1,5 +1,5 @@
 import type { Mesh } from "../core/mesh/mesh";
-import { createMesh, meshFromTriangles } from "../core/mesh/mesh";
+import { createMesh, meshFromTriangles } from "../core/mesh/change-faces";
 import { seededRandom } from "../core/space/random";
 
 /** A cube of quads about the origin, edge 2. */

@@ -3,12 +3,8 @@ import type { KeptRecord } from "../../core/asset/kept-record";
 import type { AssetDocument, StreamRef } from "../../core/asset/document";
 import { recordFrom } from "../../core/asset/document";
 import type { Mesh } from "../../core/mesh/mesh";
-import {
-  faceCount,
-  joinMeshes,
-  keepFaces,
-  triangleCount,
-} from "../../core/mesh/mesh";
+import { faceCount, triangleCount } from "../../core/mesh/mesh";
+import { joinMeshes, keepFaces } from "../../core/mesh/change-faces";
 import { fromRanges } from "../../core/mesh/ranges";
 import { thinLoops } from "../../core/mesh/thin-loops";
 import { withoutDetail } from "../../core/asset/leave-out";

@@ -14,7 +14,7 @@ import {
 } from "three";
 import type { Texture, WebGLRenderer } from "three";
 import type { Mesh } from "../../core/mesh/mesh";
-import { keepFaces } from "../../core/mesh/mesh";
+import { keepFaces } from "../../core/mesh/change-faces";
 import { tileAt } from "../../core/mesh/tiles";
 import { lines, sheetGeometry } from "./geometry";
 import type { PartSet } from "./part-set";

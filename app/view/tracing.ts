@@ -9,7 +9,7 @@ import {
 } from "three";
 import { buildEdges } from "../../core/mesh/edges";
 import type { Mesh } from "../../core/mesh/mesh";
-import type { UnwrapMesh } from "../../core/unwrap/chart";
+import type { UnwrapMesh } from "../../core/unwrap/unwrap-mesh";
 import { prepareUnwrap } from "../../core/unwrap/chart";
 import { edgesOfFaces } from "../../core/mesh/edges-of-faces";
 import { exposureOf, exposureRanks } from "../../core/unwrap/seams/exposure";

@@ -1,6 +1,7 @@
 import { carrySeams } from "../mesh/carry-seams";
 import type { Mesh } from "../mesh/mesh";
-import { faceCount, joinMeshes } from "../mesh/mesh";
+import { faceCount } from "../mesh/mesh";
+import { joinMeshes } from "../mesh/change-faces";
 import { triangulate } from "../mesh/triangulate";
 import { buildBvh } from "../space/bvh";
 import { ClosestPoint } from "../space/closest-point";

@@ -1,7 +1,8 @@
 import { fillHoles } from "../mesh/fill-holes";
 import { areaOf } from "../mesh/area";
 import type { Mesh } from "../mesh/mesh";
-import { keepFaces, triangleCount } from "../mesh/mesh";
+import { triangleCount } from "../mesh/mesh";
+import { keepFaces } from "../mesh/change-faces";
 import type { Part } from "./asset";
 import { facesStandingFor } from "./standing-for";
 

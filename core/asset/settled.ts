@@ -1,5 +1,5 @@
 import type { Mesh } from "../mesh/mesh";
-import { takeFaces } from "../mesh/mesh";
+import { takeFaces } from "../mesh/change-faces";
 import { ON_CORNERS } from "../mesh/streams";
 import type { Settled } from "../mesh/settle/settle";
 import type { SettledSource } from "../mesh/settle/settled-of";

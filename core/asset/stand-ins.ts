@@ -1,5 +1,6 @@
 import type { Mesh } from "../mesh/mesh";
-import { faceCount, joinMeshes } from "../mesh/mesh";
+import { faceCount } from "../mesh/mesh";
+import { joinMeshes } from "../mesh/change-faces";
 import { fromRanges, toRanges, indicesOf } from "../mesh/ranges";
 import type { StandInOptions } from "../mesh/stand-in/stand-in";
 import { standInFor } from "../mesh/stand-in/stand-in";

@@ -1,7 +1,7 @@
 import { MissingInputError } from "../errors";
 import { clipMesh } from "../mesh/clip";
 import type { Mesh } from "../mesh/mesh";
-import { joinMeshes } from "../mesh/mesh";
+import { joinMeshes } from "../mesh/change-faces";
 import { mergeVertices } from "../mesh/weld";
 import type { MirrorPlane } from "../space/mirror-plane";
 import { MirrorTest, planeAcross } from "../space/mirror-plane";

@@ -1,6 +1,7 @@
 import { MissingInputError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
-import { faceCount, joinMeshes, keepFaces } from "../mesh/mesh";
+import { faceCount } from "../mesh/mesh";
+import { joinMeshes, keepFaces } from "../mesh/change-faces";
 import { invert } from "../mesh/select";
 import { settledOf } from "../mesh/settle/settled-of";
 import { field } from "../operation";

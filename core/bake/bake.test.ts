@@ -9,7 +9,7 @@ import { KERNELS, findOperation } from "../operations";
 import { runOperation } from "../route";
 import { reduceTogether } from "../asset/reduce-meshes";
 import { WebIO } from "@gltf-transform/core";
-import { islandsOf } from "../unwrap/measure";
+import { islandsOf } from "../unwrap/connected-islands";
 import { shipFiles } from "../ship/ship";
 import { dilate } from "./dilate";
 import { measureFidelity } from "./fidelity";

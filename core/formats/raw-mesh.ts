@@ -1,7 +1,7 @@
 import { MeshFormatError } from "../errors";
 import type { HullKind } from "../mesh/hull";
 import type { Mesh } from "../mesh/mesh";
-import { compactVertices, createMesh } from "../mesh/mesh";
+import { compactVertices, createMesh } from "../mesh/change-faces";
 import { pickRows } from "../mesh/streams";
 import { coincident } from "../mesh/weld";
 import type { FaceMarks } from "./marks";

@@ -1,5 +1,6 @@
 import type { Mesh } from "./mesh";
-import { compactVertices, faceCount, withFaces } from "./mesh";
+import { faceCount } from "./mesh";
+import { compactVertices, withFaces } from "./change-faces";
 
 /** Points p with dot(normal, p) ≥ offset are kept. */
 export interface Plane {

@@ -1,6 +1,6 @@
 import { hashPair } from "./edges";
 import type { Mesh } from "./mesh";
-import { createMesh, withFaces } from "./mesh";
+import { createMesh, withFaces } from "./change-faces";
 import { boundsOf } from "../space/bounds";
 
 /**

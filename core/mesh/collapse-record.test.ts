@@ -6,7 +6,8 @@ import { plainContext } from "../base/context";
 import { Collapser } from "./collapse";
 import { baseCounts, dealOut, errorCurves, seek } from "./collapse-record";
 import { buildEdges } from "./edges";
-import { meshFromTriangles, triangleCount } from "./mesh";
+import { triangleCount } from "./mesh";
+import { meshFromTriangles } from "./change-faces";
 import { seededRandom } from "../space/random";
 import { gatherSoup } from "./soup";
 

@@ -1,7 +1,7 @@
 import { BucketQueue } from "./bucket-queue";
 import { buildEdges } from "./edges";
 import type { Mesh } from "./mesh";
-import { meshFromTriangles } from "./mesh";
+import { meshFromTriangles } from "./change-faces";
 import { triangulate } from "./triangulate";
 
 /** Numbers of a quadric over place and UV: 15 of the symmetric matrix, 5 of the vector, the constant. */

@@ -8,7 +8,7 @@ import { seededRandom } from "../space/random";
 import type { PartNoise } from "../survey/take-noise-out";
 import { denoised } from "./denoise";
 import type { Mesh } from "./mesh";
-import { meshFromTriangles } from "./mesh";
+import { meshFromTriangles } from "./change-faces";
 
 const OPTIONS = { edge: 35, rounds: 8, check() {}, progress() {} };
 

@@ -10,7 +10,7 @@ import { buildEdges } from "./edges";
 import { exchangeWorst } from "./exchange";
 import { Fit } from "./fit";
 import type { Mesh } from "./mesh";
-import { meshFromTriangles } from "./mesh";
+import { meshFromTriangles } from "./change-faces";
 import { drawSamples, samplesOf } from "./samples";
 import { gatherSoup } from "./soup";
 import { oneMesh } from "./states";

@@ -1,5 +1,6 @@
 import type { Mesh } from "./mesh";
-import { createMesh, faceCount } from "./mesh";
+import { faceCount } from "./mesh";
+import { createMesh } from "./change-faces";
 
 /** Some faces of a mesh as a mesh of the same vertices, without attributes. */
 export interface FacesRound {

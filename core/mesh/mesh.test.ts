@@ -11,13 +11,8 @@ import {
 import { faceComponents } from "./components";
 import { buildEdges } from "./edges";
 import { hardAbove } from "./hard-angle";
-import {
-  createMesh,
-  faceCount,
-  keepFaces,
-  triangleCount,
-  vertexCount,
-} from "./mesh";
+import { faceCount, triangleCount, vertexCount } from "./mesh";
+import { createMesh, keepFaces } from "./change-faces";
 import { cornerFans, cornerNormals, faceNormals } from "./normals";
 import { triangleArea } from "../space/sample";
 import { triangulate } from "./triangulate";

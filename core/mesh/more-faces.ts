@@ -1,5 +1,6 @@
 import type { Mesh } from "./mesh";
-import { faceCount, withFaces } from "./mesh";
+import { faceCount } from "./mesh";
+import { withFaces } from "./change-faces";
 
 /** Faces that are put to a mesh, and what they are like. */
 export interface MoreFaces {

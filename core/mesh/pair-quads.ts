@@ -1,6 +1,7 @@
 import { buildEdges } from "./edges";
 import type { Mesh } from "./mesh";
-import { faceCount, withFaces } from "./mesh";
+import { faceCount } from "./mesh";
+import { withFaces } from "./change-faces";
 
 export interface PairOptions {
   /** Pairs whose triangles are bent against each other by more than this stay apart, degrees. */

@@ -1,6 +1,6 @@
 import { buildEdges } from "./edges";
 import type { Mesh } from "./mesh";
-import { meshFromTriangles } from "./mesh";
+import { meshFromTriangles } from "./change-faces";
 import { settledOf } from "./settle/settled-of";
 import { triangulate } from "./triangulate";
 import type { Vector } from "../space/vector";

@@ -3,13 +3,8 @@ import { sphere, torus } from "../../tests/shapes";
 import { createAsset, createPart } from "../asset/asset";
 import { fromDocument, toDocument } from "../asset/document";
 import type { Mesh } from "./mesh";
-import {
-  faceCount,
-  faceOfCorners,
-  joinMeshes,
-  keepFaces,
-  reverseFaces,
-} from "./mesh";
+import { faceCount, faceOfCorners } from "./mesh";
+import { joinMeshes, keepFaces, reverseFaces } from "./change-faces";
 import { settleMesh } from "./settle/settle";
 import { ON_EDGES, STREAM_NAMES, STREAMS } from "./streams";
 import { subdivideOnce } from "./subdivide";

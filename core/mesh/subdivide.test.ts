@@ -4,7 +4,8 @@ import { buildEdges } from "./edges";
 import { clipMesh } from "./clip";
 import { clusterMesh } from "./cluster";
 import type { Mesh } from "./mesh";
-import { faceCount, joinMeshes, reverseFaces, triangleCount } from "./mesh";
+import { faceCount, triangleCount } from "./mesh";
+import { joinMeshes, reverseFaces } from "./change-faces";
 import { SHARP, subdivide, subdivideOnce } from "./subdivide";
 
 const at = (mesh: Mesh, v: number) => [

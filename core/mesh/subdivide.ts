@@ -1,6 +1,7 @@
 import { buildEdges } from "./edges";
 import type { Mesh } from "./mesh";
-import { createMesh, faceCount, faceOfCorners, vertexCount } from "./mesh";
+import { faceCount, faceOfCorners, vertexCount } from "./mesh";
+import { createMesh } from "./change-faces";
 import { nextCorners, withOwnNormals } from "./normals";
 import type { MeshArray } from "./streams";
 import {

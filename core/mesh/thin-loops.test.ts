@@ -1,7 +1,8 @@
 import { describe, expect, it } from "vitest";
 import { torus, tubeMesh } from "../../tests/shapes";
 import { buildEdges } from "./edges";
-import { createMesh, faceCount, triangleCount } from "./mesh";
+import { faceCount, triangleCount } from "./mesh";
+import { createMesh } from "./change-faces";
 import { pairQuads, quadShare } from "./pair-quads";
 import { edgeLoop, edgeRing, neighboursOf } from "./select";
 import {

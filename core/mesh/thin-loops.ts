@@ -1,5 +1,6 @@
 import type { Mesh } from "./mesh";
-import { compactVertices, faceCount, triangleCount, withFaces } from "./mesh";
+import { faceCount, triangleCount } from "./mesh";
+import { compactVertices, withFaces } from "./change-faces";
 import type { Neighbours } from "./select";
 import { across, edgeLoop, neighboursOf } from "./select";
 import { mergeVertices } from "./weld";

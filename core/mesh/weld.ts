@@ -1,5 +1,6 @@
 import type { Mesh } from "./mesh";
-import { compactVertices, faceCount, vertexCount, withFaces } from "./mesh";
+import { faceCount, vertexCount } from "./mesh";
+import { compactVertices, withFaces } from "./change-faces";
 
 /**
  * For every vertex the first vertex within `tolerance` metres of it (itself where there is none).

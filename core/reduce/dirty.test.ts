@@ -15,13 +15,8 @@ import { reduceTogether } from "../asset/reduce-meshes";
 import { buildEdges } from "../mesh/edges";
 import type { Mesh } from "../mesh/mesh";
 import { faceComponents } from "../mesh/components";
-import {
-  faceCount,
-  joinMeshes,
-  meshFromTriangles,
-  reverseFaces,
-  triangleCount,
-} from "../mesh/mesh";
+import { faceCount, triangleCount } from "../mesh/mesh";
+import { joinMeshes, meshFromTriangles, reverseFaces } from "../mesh/change-faces";
 import { keepSettled, settledOf } from "../mesh/settle/settled-of";
 import { plainContext } from "../base/context";
 import { runOperation } from "../route";

@@ -1,6 +1,7 @@
 import type { Hull } from "../mesh/hull";
 import type { Mesh } from "../mesh/mesh";
-import { faceCount, reverseFaces } from "../mesh/mesh";
+import { faceCount } from "../mesh/mesh";
+import { reverseFaces } from "../mesh/change-faces";
 
 /** 16 numbers, column by column: x' = m₀x + m₄y + m₈z + m₁₂. */
 export type Matrix = readonly number[];

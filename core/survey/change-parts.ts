@@ -4,7 +4,7 @@ import { createPart, partOf } from "../asset/asset";
 import { mapParts } from "../asset/parts";
 import { MissingInputError, OptionsError } from "../errors";
 import { distinctNames, safeName } from "../formats/raw-mesh";
-import { joinMeshes } from "../mesh/mesh";
+import { joinMeshes } from "../mesh/change-faces";
 import { defineOperation, field } from "../operation";
 import {
   IDENTITY,

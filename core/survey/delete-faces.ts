@@ -1,7 +1,8 @@
 import { spaced } from "../base/wording";
 import type { Asset } from "../asset/asset";
 import { mapParts } from "../asset/parts";
-import { keepFaces, triangleCount } from "../mesh/mesh";
+import { triangleCount } from "../mesh/mesh";
+import { keepFaces } from "../mesh/change-faces";
 import { defineOperation } from "../operation";
 import type { ChosenFaces } from "../asset/chosen-faces";
 import { FaceOptions, chosenFaces } from "../asset/chosen-faces";

@@ -1,7 +1,8 @@
 import { describe, expect, it } from "vitest";
 import { PLANTS, thirtyMeshes } from "../../tests/planted";
 import { joined, moved, sphere } from "../../tests/shapes";
-import { faceCount, reverseFaces } from "../mesh/mesh";
+import { faceCount } from "../mesh/mesh";
+import { reverseFaces } from "../mesh/change-faces";
 import { seededRandom } from "../space/random";
 import { MENDS, mendMesh } from "./mend";
 import { surveyMesh } from "./survey-mesh";

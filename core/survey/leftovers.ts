@@ -1,11 +1,7 @@
 import { hashPair } from "../mesh/edges";
 import type { Mesh } from "../mesh/mesh";
-import {
-  compactVertices,
-  faceCount,
-  keepFaces,
-  vertexCount,
-} from "../mesh/mesh";
+import { faceCount, vertexCount } from "../mesh/mesh";
+import { compactVertices, keepFaces } from "../mesh/change-faces";
 import type { Named } from "./finding";
 import { LookedAt } from "../mesh/looked-at";
 

@@ -2,14 +2,8 @@ import { faceComponents } from "../mesh/components";
 import { fillHoles } from "../mesh/fill-holes";
 import { LookedAt } from "../mesh/looked-at";
 import type { Mesh } from "../mesh/mesh";
-import {
-  compactVertices,
-  faceCount,
-  faceOfCorners,
-  joinMeshes,
-  onlyFaces,
-  withFaces,
-} from "../mesh/mesh";
+import { faceCount, faceOfCorners } from "../mesh/mesh";
+import { compactVertices, joinMeshes, onlyFaces, withFaces } from "../mesh/change-faces";
 import type { MeshPlace } from "../mesh/places";
 import { placesOf } from "../mesh/places";
 import { indicesOf } from "../mesh/ranges";

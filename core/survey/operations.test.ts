@@ -11,12 +11,8 @@ import type { Asset, Part } from "../asset/asset";
 import { createAsset, createPart } from "../asset/asset";
 import { totalTriangles } from "../asset/parts";
 import type { Mesh } from "../mesh/mesh";
-import {
-  faceCount,
-  joinMeshes,
-  triangleCount,
-  vertexCount,
-} from "../mesh/mesh";
+import { faceCount, triangleCount, vertexCount } from "../mesh/mesh";
+import { joinMeshes } from "../mesh/change-faces";
 import { seededRandom } from "../space/random";
 import {
   multiply,

@@ -1,7 +1,8 @@
 import { faceComponents } from "../mesh/components";
 import { LookedAt } from "../mesh/looked-at";
 import type { Mesh } from "../mesh/mesh";
-import { faceCount, keepFaces } from "../mesh/mesh";
+import { faceCount } from "../mesh/mesh";
+import { keepFaces } from "../mesh/change-faces";
 import { buildBvh } from "../space/bvh";
 import { ClosestPoint } from "../space/closest-point";
 import { triangleArea } from "../space/sample";

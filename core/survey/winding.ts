@@ -1,5 +1,6 @@
 import type { Mesh } from "../mesh/mesh";
-import { faceCount, reverseFaces } from "../mesh/mesh";
+import { faceCount } from "../mesh/mesh";
+import { reverseFaces } from "../mesh/change-faces";
 import { seededRandom } from "../space/random";
 import { flatNormal } from "../space/vector";
 import type { Named } from "./finding";

@@ -1,5 +1,6 @@
 import type { Mesh } from "../mesh/mesh";
-import { compactVertices, faceCount, withFaces } from "../mesh/mesh";
+import { faceCount } from "../mesh/mesh";
+import { compactVertices, withFaces } from "../mesh/change-faces";
 import type { Named } from "./finding";
 import { LookedAt } from "../mesh/looked-at";
 

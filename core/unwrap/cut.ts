@@ -1,4 +1,4 @@
-import type { UnwrapMesh } from "./chart";
+import type { UnwrapMesh } from "./unwrap-mesh";
 import { buildChart, lengthOfLoop } from "./chart";
 import type { Chart } from "./chart";
 

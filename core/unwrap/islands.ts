@@ -1,4 +1,5 @@
-import type { Chart, UnwrapMesh } from "./chart";
+import type { Chart } from "./chart";
+import type { UnwrapMesh } from "./unwrap-mesh";
 import { acrossCorner } from "./chart";
 import { cutToDisc, dartTo } from "./cut";
 import { splitAtNeck } from "./seams/neck";

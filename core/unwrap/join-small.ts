@@ -5,7 +5,7 @@ import type { Mesh } from "../mesh/mesh";
 import { defineOperation, field } from "../operation";
 import { meshesResult } from "./change-islands";
 import { chosenGames, IslandOptions } from "./island-options";
-import { islandsOf } from "./measure";
+import { islandsOf } from "./connected-islands";
 import { sheetOf } from "./sheet";
 import { unfoldSeams } from "./unfold-seams";
 

@@ -2,7 +2,7 @@ import { ArnikError } from "../errors";
 import type { Mesh } from "../mesh/mesh";
 import type { Context } from "../base/context";
 import { spanOf } from "../base/context";
-import type { PackItem, PackResult, Placement, Rotation } from "./pack";
+import type { PackItem, PackResult, Placement, Rotation } from "./pack/types";
 import { packIslands } from "./pack";
 import type { Sheet } from "./sheet";
 import { tileAt, tileOf } from "../mesh/tiles";

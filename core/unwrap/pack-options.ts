@@ -1,5 +1,5 @@
 import { field } from "../operation";
-import type { Rotation } from "./pack";
+import type { Rotation } from "./pack/types";
 import { DEFAULT_ROUNDS } from "./pack";
 import type { Deal, Together } from "./pack-meshes";
 import { SheetOptions } from "./sheet-options";

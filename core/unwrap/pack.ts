@@ -1,63 +1,15 @@
+import type { PackItem, Placement, PackResult, PackOptions } from "./pack/types";
 import { ArnikError } from "../errors";
 import { seededRandom } from "../space/random";
 import type { Border } from "./pack/border";
 import { borderOf } from "./pack/border";
 import type { GrowInput } from "./pack/grow";
 import { grow, settle } from "./pack/grow";
-import type { Pose } from "./pack/jostle";
+import type { Pose } from "./pack/types";
 import type { Mask, Silhouette, Spot } from "./pack/raster";
-import {
-  coverAll,
-  maskOf,
-  Raster,
-  runsOf,
-  sampled,
-  silhouetteOf,
-} from "./pack/raster";
-import type { Turned } from "./pack/turned";
+import { coverAll, maskOf, Raster, runsOf, sampled, silhouetteOf } from "./pack/raster";
+import type { Turned } from "./pack/types";
 import { turnsOf } from "./pack/turned";
-
-/** An outline to be placed: triangles in metres, 6 numbers each. */
-export interface PackItem {
-  triangles: Float64Array;
-}
-
-export interface Placement {
-  /** Turn in radians, then shift in pixels from the lower left of the sheet. */
-  angle: number;
-  x: number;
-  y: number;
-}
-
-export interface PackResult {
-  placements: Placement[];
-  /** Pixels per metre that all islands got. */
-  texelsPerMetre: number;
-  /** Rounds of the search, to be given again for the same bytes. */
-  rounds: number;
-}
-
-export type Rotation = "any" | "right angles" | "none";
-
-export interface PackOptions {
-  /** px */
-  width: number;
-  height: number;
-  /** Free pixels between islands; half of it is kept at the border. */
-  padding: number;
-  /** Free pixels along the border of the sheet, or half the padding where left out. */
-  margin?: number;
-  /** Pixels per metre, or 0 for as many as fit. */
-  texelsPerMetre: number;
-  /** How islands may be turned. */
-  rotation?: Rotation;
-  /** Rounds of the search for a larger scale. */
-  rounds?: number;
-  /** Time for the search; 0 leaves it to the rounds. */
-  seconds?: number;
-  /** What lies on the sheet already and does not move: triangles in pixels, 6 numbers each. */
-  blocked?: Float64Array | null;
-}
 
 /** Rounds where neither rounds nor seconds are said. */
 export const DEFAULT_ROUNDS = 24;

@@ -32,7 +32,8 @@ import { transformMesh } from "../space/transform";
 import { findAlike } from "./alike/find-alike";
 import { TOLERANCE } from "./alike/share-islands";
 import type { RepeatRow } from "./find-repeats";
-import { islandsOf, measureUnwrap } from "./measure";
+import { measureUnwrap } from "./measure";
+import { islandsOf } from "./connected-islands";
 import { gatherIslands } from "./sheet-islands";
 
 const SHEET = squareSheet(512);

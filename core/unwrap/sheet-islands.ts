@@ -2,7 +2,7 @@ import type { Mesh } from "../mesh/mesh";
 import { texelWeight } from "../mesh/texel-weights";
 import { triangulate } from "../mesh/triangulate";
 import { triangleArea } from "../space/sample";
-import { islandsOf } from "./measure";
+import { islandsOf } from "./connected-islands";
 import { seamsFromUvs } from "../mesh/seams-from-uvs";
 import type { Sheet } from "./sheet";
 

@@ -1,4 +1,4 @@
-import type { UnwrapMesh } from "./chart";
+import type { UnwrapMesh } from "./unwrap-mesh";
 import { cutToDisc } from "./cut";
 import { flatten } from "./flatten";
 import type { LaidIsland, SeamRules } from "./islands";

@@ -1,4 +1,4 @@
-import type { UnwrapMesh } from "./chart";
+import type { UnwrapMesh } from "./unwrap-mesh";
 import { acrossCorner } from "./chart";
 import { pop, push } from "./cut";
 import { CutGraph } from "./seams/min-cut";

@@ -1,5 +1,6 @@
 import type { Mesh } from "../mesh/mesh";
-import type { Chart, UnwrapMesh } from "./chart";
+import type { Chart } from "./chart";
+import type { UnwrapMesh } from "./unwrap-mesh";
 import { prepareUnwrap } from "./chart";
 import { cutToDisc } from "./cut";
 import type { Flat } from "./flatten";

@@ -3,7 +3,7 @@ import { carrySeams } from "../mesh/carry-seams";
 import type { Mesh } from "../mesh/mesh";
 import type { Context } from "../base/context";
 import { withTwinsAlike } from "./alike/twin-pieces";
-import type { UnwrapMesh } from "./chart";
+import type { UnwrapMesh } from "./unwrap-mesh";
 import { prepareUnwrap } from "./chart";
 import type { LaidIsland, SeamRules } from "./islands";
 import { findIslands } from "./islands";

@@ -1,14 +1,11 @@
+import { Ground } from "./projection-target";
 import { buildBvh } from "../../space/bvh";
 import { ClosestPoint } from "../../space/closest-point";
 import { Fit } from "../fit";
 import type { Mesh } from "../mesh";
 import { drawSamples } from "../samples";
-import {
-  createMesh,
-  faceCount,
-  meshFromTriangles,
-  triangleCount,
-} from "../mesh";
+import { faceCount, triangleCount } from "../mesh";
+import { createMesh, meshFromTriangles } from "../change-faces";
 import { pairQuads, quadShare } from "../pair-quads";
 import type { Triangles } from "../soup";
 import { gatherSoup } from "../soup";
@@ -94,30 +91,6 @@ export function evenQuads(
   );
   if (options.pure) best = squareUp(best, ground, 10, options.grading > 1);
   return { ...fitted(best, source, work, check), materials: source.materials };
-}
-
-/** The source as a place to project on. */
-export class Ground {
-  private readonly closest: ClosestPoint;
-  private readonly positions: Float32Array;
-  private readonly vertices: Uint32Array;
-  x = 0;
-  y = 0;
-  z = 0;
-
-  constructor(source: Mesh) {
-    this.positions = source.positions;
-    this.vertices = triangulate(source).vertices;
-    this.closest = new ClosestPoint(buildBvh(this.positions, this.vertices));
-  }
-
-  /** The nearest place of the source goes to x, y, z. */
-  find(x: number, y: number, z: number): void {
-    this.closest.find(x, y, z);
-    this.x = this.closest.x;
-    this.y = this.closest.y;
-    this.z = this.closest.z;
-  }
 }
 
 function workArea(source: Mesh): number {

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { sphere, tubeMesh } from "../../../tests/shapes";
-import { evenMetric, gradeByBends, lengthAlong } from "./grading";
+import { gradeByBends, lengthAlong } from "./grading";
+import { evenMetric } from "./work-mesh";
 import { workMesh } from "./work-mesh";
 
 describe("wanted lengths of edges", () => {

@@ -32,14 +32,6 @@ export function lengthAlong(
   );
 }
 
-/** The same length in all directions. */
-export function evenMetric(sizes: ArrayLike<number>): Float64Array {
-  const metric = new Float64Array(6 * sizes.length);
-  for (let v = 0; v < sizes.length; v++)
-    metric.fill(1 / sizes[v] ** 2, 6 * v, 6 * v + 3);
-  return metric;
-}
-
 /**
  * Sets the work mesh's metric, and the directions it is drawn to, by how the surface bends. Of meshes with as many
  * faces the mean square distance is least where edges along the two bends k₁, k₂ are (k₁k₂)^(1/12) ÷ √kᵢ long

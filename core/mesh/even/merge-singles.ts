@@ -1,5 +1,6 @@
 import type { Mesh } from "../mesh";
-import { createMesh, faceCount } from "../mesh";
+import { faceCount } from "../mesh";
+import { createMesh } from "../change-faces";
 
 /**
  * Brings single triangles of a quad mesh together: a triangle wanders through quads, each of which is cut anew

@@ -1,7 +1,7 @@
 import type { Mesh } from "../mesh";
 import { faceCount } from "../mesh";
 import { buildEdges } from "../edges";
-import type { Ground } from "./even-quads";
+import type { Ground } from "./projection-target";
 
 /** How far towards square a round goes. */
 const PULL = 0.7;

@@ -3,9 +3,9 @@ import type { Edges } from "../edges";
 import { buildEdges } from "../edges";
 import { hardAbove } from "../hard-angle";
 import type { Mesh } from "../mesh";
-import { meshFromTriangles, triangleCount } from "../mesh";
+import { triangleCount } from "../mesh";
+import { meshFromTriangles } from "../change-faces";
 import { gatherSoup } from "../soup";
-import { evenMetric } from "./grading";
 import { triangleArea } from "../../space/sample";
 
 /** A triangle mesh fine enough to carry fields, with what lines bind it. */
@@ -244,4 +244,12 @@ function withLines(positions: Float64Array, triangles: Uint32Array): WorkMesh {
     pull: new Float64Array(3 * vertices),
     area,
   };
+}
+
+/** The same length in all directions. */
+export function evenMetric(sizes: ArrayLike<number>): Float64Array {
+  const metric = new Float64Array(6 * sizes.length);
+  for (let v = 0; v < sizes.length; v++)
+    metric.fill(1 / sizes[v] ** 2, 6 * v, 6 * v + 3);
+  return metric;
 }

@@ -2,7 +2,16 @@ import type { Bvh } from "../../space/bvh";
 import { buildBvh, leafCount, leafStart, NODE_LINKS } from "../../space/bvh";
 import { UnionFind } from "../../space/union-find";
 import type { Edges } from "../edges";
-import type { SettleWork } from "./work";
+
+/** The triangles whose borders are looked at. */
+interface BorderedSurface {
+  /** 3 × vertexCount, metres. */
+  readonly positions: Float32Array;
+  /** 3 × triangleCount */
+  readonly vertices: Uint32Array;
+  /** Between two vertices, metres. */
+  distance(a: number, b: number): number;
+}
 
 /** The open borders of what is settled, and where they are. */
 export class Borders {
@@ -24,7 +33,7 @@ export class Borders {
   private bvh: Bvh | null = null;
 
   constructor(
-    private readonly work: SettleWork,
+    private readonly work: BorderedSurface,
     { uses, first }: Edges,
   ) {
     const open: number[] = [];

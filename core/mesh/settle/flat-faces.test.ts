@@ -2,7 +2,7 @@ import { expect, it } from "vitest";
 import { cube, sphere } from "../../../tests/shapes";
 import { buildEdges } from "../edges";
 import type { Mesh } from "../mesh";
-import { meshFromTriangles } from "../mesh";
+import { meshFromTriangles } from "../change-faces";
 import { triangulate } from "../triangulate";
 import { withoutFlatFaces } from "./flat-faces";
 

@@ -9,13 +9,8 @@ import { transformMesh } from "../../space/transform";
 import { faceComponents } from "../components";
 import { LookedAt } from "../looked-at";
 import type { Mesh } from "../mesh";
-import {
-  createMesh,
-  faceCount,
-  joinMeshes,
-  keepFaces,
-  meshFromTriangles,
-} from "../mesh";
+import { faceCount } from "../mesh";
+import { createMesh, joinMeshes, keepFaces, meshFromTriangles } from "../change-faces";
 import { triangulate } from "../triangulate";
 import type { SettleRule } from "./settle";
 import { SETTLE_RULES, settleMesh } from "./settle";

@@ -1,7 +1,8 @@
 import type { Edges } from "../edges";
 import { buildEdges } from "../edges";
 import type { Mesh } from "../mesh";
-import { compactVertices, faceCount } from "../mesh";
+import { faceCount } from "../mesh";
+import { compactVertices } from "../change-faces";
 import type { MeshPlace } from "../places";
 import { placesOf } from "../places";
 import { boundsOf, diagonalOf } from "../../space/bounds";

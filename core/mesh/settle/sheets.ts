@@ -5,7 +5,8 @@ import { faceAreas } from "../area";
 import { facesRound } from "../faces-round";
 import { LookedAt } from "../looked-at";
 import type { Mesh } from "../mesh";
-import { compactVertices, faceCount, onlyFaces } from "../mesh";
+import { faceCount } from "../mesh";
+import { compactVertices, onlyFaces } from "../change-faces";
 import { indicesOf } from "../ranges";
 import { MOST_PLACES } from "./work";
 

@@ -1,7 +1,8 @@
 import type { Edges } from "../edges";
 import { buildEdges } from "../edges";
 import type { Mesh } from "../mesh";
-import { faceCount, withFaces } from "../mesh";
+import { faceCount } from "../mesh";
+import { withFaces } from "../change-faces";
 import type { MeshArray, StreamName } from "../streams";
 import { mapStreams, ON_CORNERS, ON_EDGES, STREAMS } from "../streams";
 import type { Triangulation } from "../triangulate";

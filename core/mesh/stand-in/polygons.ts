@@ -1,6 +1,6 @@
 import earcut from "earcut";
 import type { Mesh } from "../mesh";
-import { createMesh } from "../mesh";
+import { createMesh } from "../change-faces";
 
 /** Gathers polygons over numbered points into a mesh. */
 export class Polygons {

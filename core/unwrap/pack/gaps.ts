@@ -1,5 +1,5 @@
 import type { Border } from "./border";
-import type { Pose, Room } from "./jostle";
+import type { Pose, Room } from "./types";
 
 /**
  * How much islands lack of the padding and of the margin, exactly, by all pieces of their borders.

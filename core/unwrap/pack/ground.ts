@@ -1,5 +1,5 @@
 import type { Field } from "./border";
-import type { Pose } from "./jostle";
+import type { Pose } from "./types";
 
 /** Cells along the longer edge of the sheet. */
 const CELLS = 64;

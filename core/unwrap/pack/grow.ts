@@ -1,8 +1,8 @@
 import { seededRandom } from "../../space/random";
-import type { Rotation } from "../pack";
+import type { Rotation } from "./types";
 import type { Border } from "./border";
 import { lackOf } from "./gaps";
-import type { Pose, Room } from "./jostle";
+import type { Pose, Room } from "./types";
 import { Jostle } from "./jostle";
 
 /** A layout without overlaps: where islands lie, at how many px for each unit of theirs. */

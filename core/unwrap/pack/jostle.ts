@@ -1,23 +1,7 @@
-import type { Rotation } from "../pack";
+import type { Pose, Room } from "./types";
+import type { Rotation } from "./types";
 import type { Border } from "./border";
 import { Ground } from "./ground";
-
-/** Where an island lies: its middle in px, its turn in radians. */
-export interface Pose {
-  x: number;
-  y: number;
-  angle: number;
-}
-
-export interface Room {
-  /** px */
-  width: number;
-  height: number;
-  /** Free px between islands. */
-  padding: number;
-  /** Free px along the border of the sheet. */
-  margin: number;
-}
 
 /** Places tried for an island, and how many of the best are tried out. */
 const PLACES = 600;

@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import type { PackItem, Rotation } from "../pack";
+import type { PackItem, Rotation } from "./types";
 import { packIslands } from "../pack";
 import { borderOf } from "./border";
 import { lackOf } from "./gaps";

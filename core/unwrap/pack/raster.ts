@@ -1,4 +1,4 @@
-import type { Turned } from "./turned";
+import type { Turned } from "./types";
 
 /** An island on the raster: every cell that it touches, as runs by row. */
 export interface Mask {

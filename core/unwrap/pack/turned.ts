@@ -1,16 +1,5 @@
-import type { PackItem, Rotation } from "../pack";
-
-/** An island turned and moved so that its box starts at the origin. */
-export interface Turned {
-  triangles: Float64Array;
-  angle: number;
-  /** Where the box's lower left corner lay before it was moved to the origin. */
-  left: number;
-  bottom: number;
-  width: number;
-  height: number;
-  area: number;
-}
+import type { Turned } from "./types";
+import type { PackItem, Rotation } from "./types";
 
 /** Share of its smallest box that an outline covers. */
 export function bulkOf(item: PackItem): number {

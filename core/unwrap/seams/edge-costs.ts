@@ -1,4 +1,4 @@
-import type { UnwrapMesh } from "../chart";
+import type { UnwrapMesh } from "../unwrap-mesh";
 
 /** What a seam along an edge may not cross at any price that can be avoided. */
 const FORBIDDEN = 1e4;

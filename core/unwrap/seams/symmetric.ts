@@ -4,7 +4,7 @@ import type { Vector } from "../../space/vector";
 import { boundsOf, diagonalOf } from "../../space/bounds";
 import { dot } from "../../space/vector";
 import { VertexGrid } from "../../mesh/vertex-grid";
-import type { UnwrapMesh } from "../chart";
+import type { UnwrapMesh } from "../unwrap-mesh";
 import type { LaidIsland } from "../islands";
 
 const PLANES: readonly Vector[] = [
