@@ -1,11 +1,11 @@
 import { joined, moved, sphere } from "../tests/shapes";
-import { reduceTogether } from "../core/asset/reduce-meshes";
+import { reduceTogether } from "../core/decimate/reduce-together";
 import type { Mesh } from "../core/mesh/mesh";
 import { vertexCount } from "../core/mesh/mesh";
 import { buildEdges } from "../core/mesh/edges";
-import { skinOver } from "../core/mesh/skin/skin-over";
+import { skinOver } from "../core/remesh/skin/skin-over";
 import { plainContext } from "../core/base/context";
-import { seededRandom } from "../core/space/random";
+import { seededRandom } from "../core/base/random";
 
 /** Generated bodies that unwrapping is measured on: closed, organic, with limbs or a handle. */
 

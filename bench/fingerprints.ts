@@ -1,7 +1,7 @@
 import { createHash } from "node:crypto";
 import type { Asset } from "../core/asset/asset";
 import { toDocument } from "../core/asset/document";
-import { ArnikError } from "../core/errors";
+import { ArnikError } from "../core/base/errors";
 import { plainContext } from "../core/base/context";
 import { OPERATIONS, findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
@@ -45,8 +45,9 @@ for (const name of wanted) {
     context,
     {
       begins: () => undefined,
-      made: async ({ asset: at, report, headline }, { operation }) =>
-        tell(`route ${operation}`, [documentOf(at), report, headline]),
+      made: async ({ asset: at, report, headline }, { operation }) => {
+        tell(`route ${operation}`, [documentOf(at), report, headline]);
+      },
     },
     { bake: { rays: 4 } },
   );

@@ -1,14 +1,14 @@
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray } from "three";
 import { MeshBVH, SAH } from "three-mesh-bvh";
 import type { Asset } from "../core/asset/asset";
-import { measureFidelity } from "../core/bake/fidelity";
+import { measureFidelity } from "../core/bake/methods/fidelity";
 import { cornerNormals } from "../core/mesh/normals";
 import { triangulate } from "../core/mesh/triangulate";
 import type { Context } from "../core/base/context";
 import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
 import { buildBvh } from "../core/space/bvh";
-import { seededRandom } from "../core/space/random";
+import { seededRandom } from "../core/base/random";
 import { RayScene, widen } from "../core/space/ray-scene";
 import { sampleSurface } from "../core/space/sample";
 import { DEMO_ASSETS } from "../demo/index";

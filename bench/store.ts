@@ -10,7 +10,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { createAsset, createPart } from "../core/asset/asset";
 import { writeMeshFile } from "../core/formats/index";
-import { seededRandom } from "../core/space/random";
+import { seededRandom } from "../core/base/random";
 import { checkStore } from "../server/store/check";
 import { Store, storeFile } from "../server/store/store";
 import { hostileFiles } from "../tests/hostile-files";

@@ -1,6 +1,6 @@
 import type { Asset } from "../core/asset/asset";
 import { createAsset, createPart } from "../core/asset/asset";
-import { reduceTogether } from "../core/asset/reduce-meshes";
+import { reduceTogether } from "../core/decimate/reduce-together";
 import { carrySeams } from "../core/mesh/carry-seams";
 import { buildEdges } from "../core/mesh/edges";
 import type { Mesh } from "../core/mesh/mesh";
@@ -10,13 +10,16 @@ import type { Context } from "../core/base/context";
 import { plainContext } from "../core/base/context";
 import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
-import { seededRandom } from "../core/space/random";
-import { prepareUnwrap } from "../core/unwrap/chart";
-import { islandsOf } from "../core/unwrap/connected-islands";
-import { packIslands } from "../core/unwrap/pack";
-import { exposureOf, exposureRanks } from "../core/unwrap/seams/exposure";
-import { unfoldSeams } from "../core/unwrap/unfold-seams";
-import { layOut, spreadOut } from "../core/unwrap/unwrap-parts";
+import { seededRandom } from "../core/base/random";
+import { prepareUnwrap } from "../core/unwrap/methods/chart";
+import { islandsOf } from "../core/unwrap/methods/connected-islands";
+import { packIslands } from "../core/unwrap/methods/pack";
+import {
+  exposureOf,
+  exposureRanks,
+} from "../core/unwrap/methods/seams/exposure";
+import { unfoldSeams } from "../core/unwrap/methods/unfold-seams";
+import { layOut, spreadOut } from "../core/unwrap/methods/unwrap-parts";
 import { DEMO_ASSETS } from "../demo/index";
 import { limbedBody, mug, organic } from "./bodies";
 

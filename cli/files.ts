@@ -9,7 +9,7 @@ import {
   writeFileSync,
 } from "node:fs";
 import { basename, dirname, join, resolve } from "node:path";
-import { ArnikError } from "../core/errors";
+import { ArnikError } from "../core/base/errors";
 import type { GivenFile } from "../core/formats/index";
 import {
   LARGEST_FILE,

@@ -1,6 +1,6 @@
 import { basename } from "node:path";
 import { isMeshFile } from "../core/formats/index";
-import { ArnikError, OptionsError } from "../core/errors";
+import { ArnikError, OptionsError } from "../core/base/errors";
 import { UsageError, flagList, nameFor, readCall } from "./arguments";
 import type { Call } from "./arguments";
 import type { Command } from "./command";

@@ -1,18 +1,18 @@
 import type { Asset, Brief } from "../core/asset/asset";
 import { createAsset } from "../core/asset/asset";
 import { kneeWords } from "../core/asset/knee";
-import type { TooSmallCounts } from "../core/asset/too-small";
-import { tooSmallWords } from "../core/asset/too-small";
-import type { UnbrokenCounts } from "../core/reduce/broken-words";
-import { unbrokenWords } from "../core/reduce/broken-words";
-import type { Operation, OperationResult } from "../core/operation";
+import type { TooSmallCounts } from "../core/decimate/too-small";
+import { tooSmallWords } from "../core/decimate/too-small";
+import type { UnbrokenCounts } from "../core/reduce/methods/broken-words";
+import { unbrokenWords } from "../core/reduce/methods/broken-words";
+import type { Operation, OperationResult } from "../core/asset/operation";
 import type { Lanes } from "../core/base/context";
-import type { OperationContext } from "../core/operation";
+import type { OperationContext } from "../core/asset/operation";
 import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
 import type { RouteStep } from "../core/run-route";
 import { runStep } from "../core/run-route";
-import type { ShippedFile } from "../core/ship/ship";
+import type { ShippedFile } from "../core/ship/operations/ship";
 import { threadLanes } from "../host/lanes";
 import { CallFiles } from "./files";
 

@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { cadPart } from "../tests/cad-like";
 import { DIRTY, scanLike } from "../tests/scan-like";
 import { createAsset, createPart } from "./asset/asset";
-import { bulgeOf } from "./collide/convex-hull";
+import { bulgeOf } from "./collide/methods/convex-hull";
 import { buildEdges } from "./mesh/edges";
 import type { Mesh } from "./mesh/mesh";
 import { triangleCount } from "./mesh/mesh";
@@ -10,7 +10,7 @@ import { plainContext } from "./base/context";
 import { findOperation, KERNELS } from "./operations";
 import { runOperation } from "./route";
 import { boundsOf, diagonalOf } from "./space/bounds";
-import type { UvFinding } from "./unwrap/check";
+import type { UvFinding } from "./unwrap/methods/check";
 
 const context = plainContext(KERNELS);
 const sources: [string, () => Mesh][] = [

@@ -1,12 +1,12 @@
-import { bakeRows } from "./bake/rows";
-import { lookFrom } from "./survey/unseen";
+import { bakeRows } from "./bake/methods/rows";
+import { lookFrom } from "./survey/methods/unseen";
 import * as bake from "./bake/index";
 import * as collide from "./collide/index";
 import * as edges from "./edges/index";
-import { ArnikError } from "./errors";
+import { ArnikError } from "./base/errors";
 import * as finish from "./finish/index";
 import * as intake from "./intake/index";
-import type { Operation } from "./operation";
+import type { Operation } from "./asset/operation";
 import * as reduce from "./reduce/index";
 import * as ship from "./ship/index";
 import * as survey from "./survey/index";

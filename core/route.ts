@@ -9,9 +9,9 @@ import { toDocument } from "./asset/document";
 import type { AssetDocument } from "./asset/document";
 import type { Stage } from "./asset/stages";
 import { findOperation } from "./operations";
-import type { Operation, OperationResult } from "./operation";
-import type { OperationContext } from "./operation";
-import { readOptions } from "./operation";
+import type { Operation, OperationResult } from "./asset/operation";
+import type { OperationContext } from "./asset/operation";
+import { readOptions } from "./asset/operation";
 import { spanOf } from "./base/context";
 
 /**

@@ -3,7 +3,7 @@ import { cube, moved, sphere, torus } from "../tests/shapes";
 import type { Asset } from "./asset/asset";
 import { createAsset, createPart } from "./asset/asset";
 import { triangleCount } from "./mesh/mesh";
-import { CancelledError } from "./errors";
+import { CancelledError } from "./base/errors";
 import { plainContext } from "./base/context";
 import { findOperation, KERNELS } from "./operations";
 import { describe as describeAsset, runOperation, staleStages } from "./route";

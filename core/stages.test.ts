@@ -12,14 +12,14 @@ import {
 } from "../tests/shapes";
 import type { Asset } from "./asset/asset";
 import { PROFILES, createAsset, createPart } from "./asset/asset";
-import { convexHull, volumeOf } from "./collide/convex-hull";
-import { decompose } from "./collide/decompose";
+import { convexHull, volumeOf } from "./collide/methods/convex-hull";
+import { decompose } from "./collide/methods/decompose";
 import {
   boundingSphere,
   fitBox,
   fitCapsule,
   fitSphere,
-} from "./collide/fitted-shapes";
+} from "./collide/methods/fitted-shapes";
 import { principalAxes } from "./space/principal-axes";
 import { readMeshFiles, writeMeshFile } from "./formats/index";
 import { buildEdges } from "./mesh/edges";
@@ -27,10 +27,10 @@ import { triangleCount, vertexCount } from "./mesh/mesh";
 import { plainContext } from "./base/context";
 import { KERNELS, findOperation } from "./operations";
 import { runOperation } from "./route";
-import { surveyMesh as lookOver } from "./survey/survey-mesh";
+import { surveyMesh as lookOver } from "./survey/methods/survey-mesh";
 import { strewn } from "../tests/shapes";
 import { boundsOf } from "./space/bounds";
-import { translation } from "./space/transform";
+import { translation } from "./mesh/transform";
 
 const context = plainContext(KERNELS);
 const run = (id: string, asset: Asset, options: object = {}) =>

@@ -7,7 +7,7 @@ import {
   rotation,
   transformMesh,
   translation,
-} from "../core/space/transform";
+} from "../core/mesh/transform";
 import { plank } from "./plank";
 import type { Point } from "./shapes";
 import { Builder, dome, lathe, rounded, tube } from "./shapes";

@@ -2,14 +2,14 @@ import type { Asset, Part } from "../core/asset/asset";
 import { createAsset, createPart } from "../core/asset/asset";
 import type { Mesh } from "../core/mesh/mesh";
 import { joinMeshes } from "../core/mesh/change-faces";
-import type { Matrix } from "../core/space/transform";
+import type { Matrix } from "../core/mesh/transform";
 import {
   IDENTITY,
   multiply,
   rotation,
   transformMesh,
   translation,
-} from "../core/space/transform";
+} from "../core/mesh/transform";
 import { plank } from "./plank";
 import { Builder, dome } from "./shapes";
 

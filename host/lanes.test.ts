@@ -1,9 +1,9 @@
 import { existsSync } from "node:fs";
 import { pathToFileURL } from "node:url";
 import { afterAll, describe, expect, it } from "vitest";
-import { prepareScene } from "../core/bake/scene";
-import { bakeRows } from "../core/bake/rows";
-import type { RowResult, RowSlice } from "../core/bake/rows";
+import { prepareScene } from "../core/bake/methods/scene";
+import { bakeRows } from "../core/bake/methods/rows";
+import type { RowResult, RowSlice } from "../core/bake/methods/rows";
 import { createAsset, createPart } from "../core/asset/asset";
 import { sheetMesh } from "../tests/shapes";
 import { threadLanes } from "./lanes";

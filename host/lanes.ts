@@ -1,7 +1,7 @@
 import { availableParallelism } from "node:os";
 import { Worker } from "node:worker_threads";
 import type { Lanes } from "../core/base/context";
-import { ArnikError } from "../core/errors";
+import { ArnikError } from "../core/base/errors";
 
 /** What a lane is sent: first the kernel and what all slices share, then one slice at a time. */
 export type LaneMessage =

@@ -2,7 +2,7 @@ import { expect, test } from "vitest";
 import { triangleCount } from "../core/mesh/mesh";
 import { weld } from "../core/mesh/weld";
 import { boundsOf } from "../core/space/bounds";
-import { surveyMesh } from "../core/survey/survey-mesh";
+import { surveyMesh } from "../core/survey/methods/survey-mesh";
 import { cadAssembly, cadMachine, cadPart } from "./cad-like";
 
 test("parts come in patches that share no vertices, in slivers, with T-junctions left once welded", () => {

@@ -6,8 +6,8 @@ import {
   rotation,
   transformMesh,
   translation,
-} from "../core/space/transform";
-import { seededRandom } from "../core/space/random";
+} from "../core/mesh/transform";
+import { seededRandom } from "../core/base/random";
 import { joined, moved } from "./shapes";
 
 /** How CAD parts are tessellated. */

@@ -17,7 +17,7 @@ import { runOperation } from "../core/route";
 import { readMeshFiles, writeMeshFile } from "../core/formats/index";
 import { writePng } from "../core/formats/png";
 import { tilesUsed } from "../core/mesh/tiles";
-import { seededRandom } from "../core/space/random";
+import { seededRandom } from "../core/base/random";
 import type { Mesh } from "../core/mesh/mesh";
 import { PLANTS, thirtyMeshes } from "./planted";
 import { ballsInRows, cube, joined, moved, sphere, torus } from "./shapes";

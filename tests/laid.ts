@@ -1,10 +1,10 @@
 import type { Mesh } from "../core/mesh/mesh";
 import { plainContext } from "../core/base/context";
-import type { PackMeshesOptions } from "../core/unwrap/pack-meshes";
-import { packMeshes } from "../core/unwrap/pack-meshes";
-import type { Sheet } from "../core/unwrap/sheet";
-import type { LayOutOptions } from "../core/unwrap/unwrap-parts";
-import { layOut, spreadOut } from "../core/unwrap/unwrap-parts";
+import type { PackMeshesOptions } from "../core/unwrap/methods/pack-meshes";
+import { packMeshes } from "../core/unwrap/methods/pack-meshes";
+import type { Sheet } from "../core/unwrap/methods/sheet";
+import type { LayOutOptions } from "../core/unwrap/methods/unwrap-parts";
+import { layOut, spreadOut } from "../core/unwrap/methods/unwrap-parts";
 
 /** A square sheet. */
 export const squareSheet = (size: number, padding = 4): Sheet => ({

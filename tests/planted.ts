@@ -10,8 +10,8 @@ import {
   rotation,
   transformMesh,
   translation,
-} from "../core/space/transform";
-import { seededRandom } from "../core/space/random";
+} from "../core/mesh/transform";
+import { seededRandom } from "../core/base/random";
 import { cube, sphere, torus } from "./shapes";
 
 /** A closed turned body of quads and fans. */

@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 import { buildEdges } from "../core/mesh/edges";
 import { triangleCount } from "../core/mesh/mesh";
-import { surveyMesh } from "../core/survey/survey-mesh";
+import { surveyMesh } from "../core/survey/methods/survey-mesh";
 import { DIRTY, scanLike } from "./scan-like";
 
 test("merging grids alone gives a closed surface with slivers and edges of next to nothing", () => {

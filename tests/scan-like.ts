@@ -1,7 +1,7 @@
 import { triTable } from "three/addons/objects/MarchingCubes.js";
 import type { Mesh } from "../core/mesh/mesh";
 import { compactVertices, meshFromTriangles } from "../core/mesh/change-faces";
-import { seededRandom } from "../core/space/random";
+import { seededRandom } from "../core/base/random";
 
 /** How much of each kind of dirt a scan has: how many of it in 100 000 triangles, where not said otherwise. */
 export interface ScanDirt {

@@ -1,6 +1,6 @@
 import type { Mesh } from "../core/mesh/mesh";
 import { createMesh, meshFromTriangles } from "../core/mesh/change-faces";
-import { seededRandom } from "../core/space/random";
+import { seededRandom } from "../core/base/random";
 
 /** A cube of quads about the origin, edge 2. */
 export function cube(): Mesh {

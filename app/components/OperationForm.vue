@@ -4,7 +4,7 @@ import MultiSelect from "primevue/multiselect";
 import InputText from "primevue/inputtext";
 import Select from "primevue/select";
 import ToggleSwitch from "primevue/toggleswitch";
-import type { Field } from "../../core/operation";
+import type { Field } from "../../core/asset/operation";
 import NumberField from "./NumberField.vue";
 import { useDrafts } from "./drafts";
 import { counted, spaced } from "./figures";

@@ -1,7 +1,7 @@
 import { createPinia, setActivePinia } from "pinia";
 import { beforeEach, describe, expect, it } from "vitest";
 import { nextTick, ref } from "vue";
-import type { Field } from "../../core/operation";
+import type { Field } from "../../core/asset/operation";
 import { useView } from "../stores/view";
 import { useDrafts } from "./drafts";
 

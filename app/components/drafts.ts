@@ -1,5 +1,5 @@
 import { computed, watch } from "vue";
-import type { Field } from "../../core/operation";
+import type { Field } from "../../core/asset/operation";
 import type { OperationInfo } from "../stores/types";
 import type { Draft } from "../stores/view";
 import { useView } from "../stores/view";

@@ -1,7 +1,7 @@
 import type { AssetDocument } from "../../core/asset/document";
 import type { StageStanding } from "../../core/asset/stale";
 import type { Stage } from "../../core/asset/stages";
-import type { Field } from "../../core/operation";
+import type { Field } from "../../core/asset/operation";
 
 export interface Job {
   id: number;

@@ -1,7 +1,7 @@
 import type { PaletteEntry } from "../../core/base/pictures";
 import { toLinear } from "../../core/formats/colours";
 import type { Mesh } from "../../core/mesh/mesh";
-import { DENSITY_LEFT, strengthOf } from "../../core/mesh/density";
+import { DENSITY_LEFT, strengthOf } from "../../core/decimate/density";
 import { faceCount } from "../../core/mesh/mesh";
 import { triangulate } from "../../core/mesh/triangulate";
 import { triangleArea } from "../../core/space/sample";

@@ -1,5 +1,5 @@
 import type { Mesh } from "../../core/mesh/mesh";
-import { islandsOf } from "../../core/unwrap/connected-islands";
+import { islandsOf } from "../../core/unwrap/methods/connected-islands";
 import { splitOf } from "./split";
 
 const known = new WeakMap<Mesh, { count: number; ofFace: Uint32Array }>();

@@ -15,7 +15,7 @@ import {
   SRGBColorSpace,
 } from "three";
 import type { Texture, WebGLRenderer } from "three";
-import { strokesOf, widthOf } from "../../core/unwrap/template/glyphs";
+import { strokesOf, widthOf } from "../../core/unwrap/methods/template/glyphs";
 
 /** A texture as a picture to be looked at: its numbers are shown as they are. */
 export function asPicture(map: Texture | null): Texture | null {

@@ -1,5 +1,5 @@
 import { faceCount } from "../../core/mesh/mesh";
-import { unfoldSeams } from "../../core/unwrap/unfold-seams";
+import { unfoldSeams } from "../../core/unwrap/methods/unfold-seams";
 import type { TrialInput, TrialOutput } from "./seam-trials";
 
 /** Rounds of flattening: enough to judge a layout by. */

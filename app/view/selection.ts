@@ -9,7 +9,7 @@ import { Vector3 } from "three";
 import type { Camera } from "three";
 import type { Mesh } from "../../core/mesh/mesh";
 import { faceCount } from "../../core/mesh/mesh";
-import { fromRanges, indicesOf, toRanges } from "../../core/mesh/ranges";
+import { fromRanges, indicesOf, toRanges } from "../../core/base/ranges";
 import type { Neighbours } from "../../core/mesh/select";
 import {
   componentOf,

@@ -22,7 +22,7 @@ import type { AssetDocument } from "../../core/asset/document";
 import type { Mesh } from "../../core/mesh/mesh";
 import { faceCount } from "../../core/mesh/mesh";
 import { cornerNormals, faceNormals } from "../../core/mesh/normals";
-import { fromRanges } from "../../core/mesh/ranges";
+import { fromRanges } from "../../core/base/ranges";
 import type { StreamLoader } from "./geometry";
 import { lines } from "./geometry";
 import type { Place } from "./messages";

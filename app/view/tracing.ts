@@ -9,11 +9,14 @@ import {
 } from "three";
 import { buildEdges } from "../../core/mesh/edges";
 import type { Mesh } from "../../core/mesh/mesh";
-import type { UnwrapMesh } from "../../core/unwrap/unwrap-mesh";
-import { prepareUnwrap } from "../../core/unwrap/chart";
+import type { UnwrapMesh } from "../../core/unwrap/methods/unwrap-mesh";
+import { prepareUnwrap } from "../../core/unwrap/methods/chart";
 import { edgesOfFaces } from "../../core/mesh/edges-of-faces";
-import { exposureOf, exposureRanks } from "../../core/unwrap/seams/exposure";
-import { regionAt, tracePath } from "../../core/unwrap/seams/trace";
+import {
+  exposureOf,
+  exposureRanks,
+} from "../../core/unwrap/methods/seams/exposure";
+import { regionAt, tracePath } from "../../core/unwrap/methods/seams/trace";
 import { edgeName } from "./picking";
 import { lines, stitch } from "./geometry";
 

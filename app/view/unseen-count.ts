@@ -1,4 +1,4 @@
-import { unseenFaces } from "../../core/survey/unseen";
+import { unseenFaces } from "../../core/survey/methods/unseen";
 import type { ViewState } from "./messages";
 import type { PartView } from "./part-view";
 

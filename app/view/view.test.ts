@@ -1,7 +1,7 @@
 import { Box3, PerspectiveCamera, Vector3 } from "three";
 import { describe, expect, it } from "vitest";
 import { cube, joined, moved, sphere, tubeMesh } from "../../tests/shapes";
-import { indicesOf, fromRanges } from "../../core/mesh/ranges";
+import { indicesOf, fromRanges } from "../../core/base/ranges";
 import type { Mesh } from "../../core/mesh/mesh";
 import { faceCount } from "../../core/mesh/mesh";
 import { POLYGONS, RAMP, UNSEEN, faceColours } from "./face-colours";

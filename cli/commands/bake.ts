@@ -1,7 +1,7 @@
 import { join } from "node:path";
 import { writePng } from "../../core/formats/png";
 import { safeName } from "../../core/formats/raw-mesh";
-import { mapFileName } from "../../core/ship/tiled";
+import { mapFileName } from "../../core/ship/methods/tiled";
 import type { Call } from "../arguments";
 import { UsageError, wholeNumber } from "../arguments";
 import { defineCommand } from "../command";

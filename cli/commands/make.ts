@@ -2,7 +2,7 @@ import { join } from "node:path";
 import { PROFILES } from "../../core/asset/asset";
 import type { Stage } from "../../core/asset/stages";
 import { ROUTE } from "../../core/run-route";
-import { shipFiles } from "../../core/ship/ship";
+import { shipFiles } from "../../core/ship/operations/ship";
 import { nameFor, oneOf, wholeNumber } from "../arguments";
 import { defineCommand, MESH_FILES } from "../command";
 import { bakeOptions, mapFlags } from "./bake";

@@ -1,4 +1,4 @@
-import { fieldsOf } from "../../core/operation";
+import { fieldsOf } from "../../core/asset/operation";
 import { OPERATIONS } from "../../core/operations";
 import { defineCommand } from "../command";
 

@@ -1,4 +1,4 @@
-import { MissingInputError } from "../../core/errors";
+import { MissingInputError } from "../../core/base/errors";
 import type { Call } from "../arguments";
 import { oneOf, realNumber, UsageError, wholeNumber } from "../arguments";
 import { defineCommand, MESH_FILES } from "../command";

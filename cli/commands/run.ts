@@ -1,13 +1,13 @@
 import { dirname } from "node:path";
 import type { Asset } from "../../core/asset/asset";
-import { ArnikError } from "../../core/errors";
+import { ArnikError } from "../../core/base/errors";
 import {
   hullMeshes,
   isMeshFile,
   writeMeshFile,
 } from "../../core/formats/index";
-import type { Field, Operation } from "../../core/operation";
-import { fieldsOf } from "../../core/operation";
+import type { Field, Operation } from "../../core/asset/operation";
+import { fieldsOf } from "../../core/asset/operation";
 import { OPERATIONS } from "../../core/operations";
 import type { Call, Flag } from "../arguments";
 import { UsageError } from "../arguments";

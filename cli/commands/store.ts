@@ -1,6 +1,6 @@
 import { existsSync, renameSync, rmSync } from "node:fs";
 import { dirname, join, resolve } from "node:path";
-import { ArnikError } from "../../core/errors";
+import { ArnikError } from "../../core/base/errors";
 import type { Call } from "../arguments";
 import { UsageError } from "../arguments";
 import { defineCommand } from "../command";

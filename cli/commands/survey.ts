@@ -1,5 +1,5 @@
-import type { Mend } from "../../core/survey/mend";
-import { MENDS } from "../../core/survey/mend";
+import type { Mend } from "../../core/survey/methods/mend";
+import { MENDS } from "../../core/survey/methods/mend";
 import { UsageError } from "../arguments";
 import { defineCommand, MESH_FILES } from "../command";
 import { writeWithLevels } from "../output";

@@ -1,12 +1,18 @@
-import { MissingInputError } from "../errors";
+import { MissingInputError } from "../base/errors";
 import type { Mesh } from "../mesh/mesh";
-import type { KeptRecord } from "./kept-record";
+import type { KeptRecord } from "../decimate/kept-record";
 import type { Stage } from "./stages";
-import type { SettleRule } from "../mesh/settle/settle";
-import type { SettledSource } from "../mesh/settle/settled-of";
-import type { StandInOptions } from "../mesh/stand-in/stand-in";
+import type { SettleRule } from "../settle/settle";
+import type { SettledSource } from "../settle/settled-of";
+import type { StandInOptions } from "../remesh/stand-in/stand-in";
 import type { Hull } from "../mesh/hull";
-import type { BakedMap, PaintedPicture, PaletteEntry, ReferencePicture, SurfaceLook } from "../base/pictures";
+import type {
+  BakedMap,
+  PaintedPicture,
+  PaletteEntry,
+  ReferencePicture,
+  SurfaceLook,
+} from "../base/pictures";
 
 /** The limits and wishes an asset is made to. */
 export interface Brief {

@@ -1,4 +1,4 @@
-import { MissingInputError } from "../errors";
+import { MissingInputError } from "../base/errors";
 import type { Mesh } from "../mesh/mesh";
 import { nextCorners } from "../mesh/normals";
 import type { Asset } from "./asset";

@@ -1,11 +1,11 @@
 import type { Asset, Part } from "./asset";
 import { partOf } from "./asset";
-import { MissingInputError, OptionsError } from "../errors";
+import { MissingInputError, OptionsError } from "../base/errors";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount } from "../mesh/mesh";
-import { fromRanges } from "../mesh/ranges";
-import type { FieldSpec } from "../operation";
-import { field } from "../operation";
+import { fromRanges } from "../base/ranges";
+import type { FieldSpec } from "./operation";
+import { field } from "./operation";
 
 /** Which mesh chosen faces are of. */
 export const MESH_OF_FACES: FieldSpec = {

@@ -1,16 +1,23 @@
 import { sha256 } from "@noble/hashes/sha2.js";
 import { bytesToHex } from "@noble/hashes/utils.js";
-import { ArnikError } from "../errors";
+import { ArnikError } from "../base/errors";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount, triangleCount, vertexCount } from "../mesh/mesh";
 import { STREAM_NAMES } from "../mesh/streams";
 import type { Asset, Part } from "./asset";
-import type { BakedMap, PaintedPicture, PictureUse, ReferencePicture, SurfaceLook, SurfacePicture } from "../base/pictures";
+import type {
+  BakedMap,
+  PaintedPicture,
+  PictureUse,
+  ReferencePicture,
+  SurfaceLook,
+  SurfacePicture,
+} from "../base/pictures";
 import type { Hull } from "../mesh/hull";
 import { DEFAULT_BRIEF } from "./asset";
-import type { SettledSource } from "../mesh/settle/settled-of";
+import type { SettledSource } from "../settle/settled-of";
 import { registerSettled } from "./settled";
-import type { KeptRecord } from "./kept-record";
+import type { KeptRecord } from "../decimate/kept-record";
 
 /** A typed array kept as a blob under the SHA-256 of its bytes. */
 export interface StreamRef {

@@ -1,4 +1,4 @@
-import { toRanges } from "../mesh/ranges";
+import { toRanges } from "../base/ranges";
 import type { Piece } from "./pieces";
 import { PieceDistances, someVertices } from "./pieces";
 

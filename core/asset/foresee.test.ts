@@ -1,13 +1,13 @@
 import { describe, expect, it } from "vitest";
 import { ballsInRows, sphere } from "../../tests/shapes";
 import { faceCount } from "../mesh/mesh";
-import { standIn } from "../reduce/stand-in";
+import { standIn } from "../reduce/operations/stand-in";
 import { createAsset, createPart } from "./asset";
 import { foresee } from "./foresee";
 import { kneeWords } from "./knee";
 import { plainContext } from "../base/context";
-import { countParts } from "../survey/count";
-import { reduceToBudget } from "../reduce/to-budget";
+import { countParts } from "../survey/operations/count";
+import { reduceToBudget } from "../reduce/operations/to-budget";
 import { runOperation } from "../route";
 
 const { balls, wall } = ballsInRows(30);

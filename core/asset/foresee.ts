@@ -1,11 +1,11 @@
-import { errorCurves, meshesAt } from "../mesh/collapse-record";
+import { errorCurves, meshesAt } from "../decimate/collapse-record";
 import type { Context } from "../base/context";
 import { spanOf } from "../base/context";
 import type { Asset } from "./asset";
 import { clearNames, withSeenFaces } from "./hidden";
 import type { Knee } from "./knee";
 import { kneesOf } from "./knee";
-import { recordTogether } from "./reduce-meshes";
+import { recordTogether } from "../decimate/reduce-together";
 import { validStandIns } from "./stand-ins";
 import { workedSources } from "./worked-sources";
 

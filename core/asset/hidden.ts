@@ -1,12 +1,12 @@
 import { faceComponents } from "../mesh/components";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount, triangleCount } from "../mesh/mesh";
-import { settledOf } from "../mesh/settle/settled-of";
+import { settledOf } from "../settle/settled-of";
 import { triangulate } from "../mesh/triangulate";
 import type { Context } from "../base/context";
 import { boundsOf, diagonalOf } from "../space/bounds";
 import { buildBvh } from "../space/bvh";
-import { seededRandom } from "../space/random";
+import { seededRandom } from "../base/random";
 import { RayScene, widen } from "../space/ray-scene";
 import { sampleSurface } from "../space/sample";
 import { flatNormal, unit } from "../space/vector";
@@ -35,7 +35,7 @@ export interface HiddenPart {
 /**
  * Looks from outside at points of all sources: faces of pieces and places that no look reached get `seen` 0, the
  * others how much of the outside sees them. Sources somebody has looked at already keep what was found. A quick look
- * for dealing a budget out, not a proof: see core/survey/unseen.ts for that.
+ * for dealing a budget out, not a proof: see core/survey/methods/unseen.ts for that.
  * @param clear names of parts and materials that hide nothing
  */
 export function withSeenFaces(

@@ -1,4 +1,4 @@
-import type { ErrorCurve } from "../mesh/collapse-record";
+import type { ErrorCurve } from "../decimate/collapse-record";
 import type { Mesh } from "../mesh/mesh";
 import { boundsOf, diagonalOf } from "../space/bounds";
 import { spaced } from "../base/wording";

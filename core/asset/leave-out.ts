@@ -4,7 +4,7 @@ import type { Mesh } from "../mesh/mesh";
 import { triangleCount } from "../mesh/mesh";
 import { keepFaces } from "../mesh/change-faces";
 import type { Part } from "./asset";
-import { facesStandingFor } from "./standing-for";
+import { facesStandingFor } from "../mesh/standing-for";
 
 /** A part's game mesh without a detail, and what that frees. */
 export interface WithoutDetail {

@@ -1,4 +1,4 @@
-import { clusterMesh } from "../mesh/cluster";
+import { clusterMesh } from "../decimate/cluster";
 import type { Mesh } from "../mesh/mesh";
 import { triangleCount } from "../mesh/mesh";
 import type { Asset } from "./asset";

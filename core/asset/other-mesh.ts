@@ -1,14 +1,14 @@
-import { MissingInputError } from "../errors";
+import { MissingInputError } from "../base/errors";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount } from "../mesh/mesh";
-import { indicesOf, toRanges } from "../mesh/ranges";
+import { indicesOf, toRanges } from "../base/ranges";
 import { triangulate } from "../mesh/triangulate";
 import { buildBvh } from "../space/bvh";
 import { ClosestPoint } from "../space/closest-point";
 import type { Asset, Part } from "./asset";
 import type { FaceOptions } from "./chosen-faces";
 import { chosenFaces } from "./chosen-faces";
-import { facesStandingFor } from "./standing-for";
+import { facesStandingFor } from "../mesh/standing-for";
 
 /**
  * Faces chosen on either mesh as those of the source: for game faces, what they stand for.

@@ -1,4 +1,4 @@
-import { field } from "../operation";
+import { field } from "./operation";
 
 /** The option of every operation that works on chosen parts. */
 export class PartsOptions {

@@ -1,4 +1,4 @@
-import { transformHull, transformMesh } from "../space/transform";
+import { transformHull, transformMesh } from "../mesh/transform";
 import type { Asset, Part } from "./asset";
 import { mapParts } from "./parts";
 

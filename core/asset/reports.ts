@@ -1,4 +1,4 @@
-import type { Report } from "../operation";
+import type { Report } from "./operation";
 import type { Asset } from "./asset";
 
 /**

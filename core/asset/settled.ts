@@ -1,10 +1,10 @@
 import type { Mesh } from "../mesh/mesh";
 import { takeFaces } from "../mesh/change-faces";
 import { ON_CORNERS } from "../mesh/streams";
-import type { Settled } from "../mesh/settle/settle";
-import type { SettledSource } from "../mesh/settle/settled-of";
-import { settleMesh } from "../mesh/settle/settle";
-import { keepSettled } from "../mesh/settle/settled-of";
+import type { Settled } from "../settle/settle";
+import type { SettledSource } from "../settle/settled-of";
+import { settleMesh } from "../settle/settle";
+import { keepSettled } from "../settle/settled-of";
 import type { Context } from "../base/context";
 import type { Asset, Part } from "./asset";
 import { mapParts } from "./parts";

@@ -1,9 +1,9 @@
 import type { Mesh } from "../mesh/mesh";
 import { faceCount } from "../mesh/mesh";
 import { joinMeshes } from "../mesh/change-faces";
-import { fromRanges, toRanges, indicesOf } from "../mesh/ranges";
-import type { StandInOptions } from "../mesh/stand-in/stand-in";
-import { standInFor } from "../mesh/stand-in/stand-in";
+import { fromRanges, toRanges, indicesOf } from "../base/ranges";
+import type { StandInOptions } from "../remesh/stand-in/stand-in";
+import { standInFor } from "../remesh/stand-in/stand-in";
 import type { Part, PartStandIn } from "./asset";
 
 /** The stand-ins whose faces are still those they were made for. */

@@ -1,16 +1,16 @@
-import { MissingInputError } from "../errors";
+import { MissingInputError } from "../base/errors";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount } from "../mesh/mesh";
 import { joinMeshes, keepFaces } from "../mesh/change-faces";
 import { invert } from "../mesh/select";
-import { settledOf } from "../mesh/settle/settled-of";
-import { field } from "../operation";
+import { settledOf } from "../settle/settled-of";
+import { field } from "./operation";
 import type { Asset, Part } from "./asset";
 import { chosenParts } from "./asset";
 import { chosenFaces, FaceOptions, MESH_OF_FACES } from "./chosen-faces";
 import { mapParts } from "./parts";
 import type { Input } from "./stale";
-import { facesStandingFor } from "./standing-for";
+import { facesStandingFor } from "../mesh/standing-for";
 
 /** Options of operations on whole parts, or on chosen faces where there are any. */
 export class PieceOptions extends FaceOptions {

@@ -1,1 +1,1 @@
-export { bakeAsset } from "./bake";
+export { bakeAsset } from "./operations/bake";

@@ -1,4 +1,4 @@
-import { CancelledError } from "../errors";
+import { CancelledError } from "./errors";
 
 /** What a piece of work may ask of whoever runs it. */
 export interface Context {

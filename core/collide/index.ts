@@ -1,1 +1,1 @@
-export { collideAsset } from "./make-hulls";
+export { collideAsset } from "./operations/make-hulls";

@@ -12,7 +12,7 @@ import { cornerNormals } from "../mesh/normals";
 import { plainContext } from "../base/context";
 import { findOperation } from "../operations";
 import { runOperation } from "../route";
-import { countHard } from "./shade";
+import { countHard } from "./methods/shade";
 
 const run = (asset: Asset, id: string, options: object = {}) =>
   runOperation(findOperation(id), asset, options, plainContext());

@@ -1,7 +1,7 @@
-export { hardByAngle } from "./hard-by-angle";
-export { markEdges } from "./mark";
-export { hardAtIslands } from "./hard-at-islands";
-export { hardAtBorders } from "./hard-at-borders";
-export { smoothUnsplit, hardenSeams } from "./mend-unsplit";
-export { weighNormals } from "./weigh-normals";
-export { takeNormals, dropNormals } from "./take-normals";
+export { hardByAngle } from "./operations/hard-by-angle";
+export { markEdges } from "./operations/mark";
+export { hardAtIslands } from "./operations/hard-at-islands";
+export { hardAtBorders } from "./operations/hard-at-borders";
+export { smoothUnsplit, hardenSeams } from "./operations/mend-unsplit";
+export { weighNormals } from "./operations/weigh-normals";
+export { takeNormals, dropNormals } from "./operations/take-normals";

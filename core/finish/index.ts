@@ -1,1 +1,1 @@
-export { setLook } from "./look";
+export { setLook } from "./operations/look";

@@ -1,8 +1,8 @@
 import { describe, expect, it } from "vitest";
 import { glb, soundGltf, triangleData } from "../../tests/hostile-files";
 import { cube, joined, moved } from "../../tests/shapes";
-import { seededRandom } from "../space/random";
-import { MeshFormatError } from "../errors";
+import { seededRandom } from "../base/random";
+import { MeshFormatError } from "../base/errors";
 import { readMeshFiles, writeMeshFile } from "./index";
 
 /** Words that only the insides of a program use. */

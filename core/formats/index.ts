@@ -1,7 +1,7 @@
 import type { PaletteEntry } from "../base/pictures";
 import type { Hull } from "../mesh/hull";
 import type { KeptExtras } from "./kept-extras";
-import { ArnikError, MeshFormatError } from "../errors";
+import { ArnikError, MeshFormatError } from "../base/errors";
 import type { Mesh } from "../mesh/mesh";
 import { triangleCount } from "../mesh/mesh";
 import { meshFromTriangles } from "../mesh/change-faces";

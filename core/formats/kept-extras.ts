@@ -1,4 +1,8 @@
-import type { PaintedPicture, PaletteEntry, ReferencePicture } from "../base/pictures";
+import type {
+  PaintedPicture,
+  PaletteEntry,
+  ReferencePicture,
+} from "../base/pictures";
 import { fromBase64, toBase64 } from "./base64";
 import type { Json } from "./json-check";
 import { pictureSize } from "./picture";

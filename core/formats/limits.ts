@@ -1,4 +1,4 @@
-import { MeshFormatError } from "../errors";
+import { MeshFormatError } from "../base/errors";
 
 /** Most vertices, faces or corners a file may have. */
 export const MOST_ELEMENTS = 60_000_000;

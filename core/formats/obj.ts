@@ -1,4 +1,4 @@
-import { MeshFormatError } from "../errors";
+import { MeshFormatError } from "../base/errors";
 import type { Mesh } from "../mesh/mesh";
 import { buildEdges } from "../mesh/edges";
 import { faceCount, faceOfCorners } from "../mesh/mesh";

@@ -3,10 +3,10 @@ import { glb } from "../../tests/hostile-files";
 import type { PackedFile } from "../../tests/packed-files";
 import { dracoFile, meshoptFile } from "../../tests/packed-files";
 import { sphere } from "../../tests/shapes";
-import { MeshFormatError } from "../errors";
+import { MeshFormatError } from "../base/errors";
 import type { Mesh } from "../mesh/mesh";
 import { triangleCount } from "../mesh/mesh";
-import { seededRandom } from "../space/random";
+import { seededRandom } from "../base/random";
 import { boundsOf } from "../space/bounds";
 import { readMeshFiles } from "./index";
 

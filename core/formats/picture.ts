@@ -1,4 +1,4 @@
-import { MeshFormatError } from "../errors";
+import { MeshFormatError } from "../base/errors";
 
 export interface PictureSize {
   kind: "png" | "jpeg";

@@ -1,5 +1,5 @@
 import type { Mesh } from "../mesh/mesh";
-import { MeshFormatError } from "../errors";
+import { MeshFormatError } from "../base/errors";
 import { flattenMesh } from "./flatten-mesh";
 import type { NamedMesh, RawPart } from "./raw-mesh";
 import { colouredVertices, colourByte, toSrgb } from "./colours";

@@ -1,4 +1,4 @@
-import { MeshFormatError } from "../errors";
+import { MeshFormatError } from "../base/errors";
 import type { HullKind } from "../mesh/hull";
 import type { Mesh } from "../mesh/mesh";
 import { compactVertices, createMesh } from "../mesh/change-faces";

@@ -1,4 +1,4 @@
-import { MeshFormatError } from "../errors";
+import { MeshFormatError } from "../base/errors";
 import { triangulate } from "../mesh/triangulate";
 import type { NamedMesh, RawPart } from "./raw-mesh";
 import { checkPartCount } from "./limits";

@@ -1,7 +1,7 @@
 import type { JSONDocument } from "@gltf-transform/core";
 import type { Decoder, DecoderModule } from "draco3d";
 import { MeshoptDecoder } from "meshoptimizer";
-import { MeshFormatError } from "../errors";
+import { MeshFormatError } from "../base/errors";
 import { attributeOf as attributeName, FACE_MARKS } from "./marks";
 import type { PackedPrimitive, PackedView, Readable } from "./gltf-json";
 

@@ -1,7 +1,7 @@
-export { bringIn } from "./bring-in";
-export { setBrief } from "./brief";
-export { setPartRules } from "./part-rules";
-export { matchParts, joinPair, partPair } from "./pair";
-export { setScale } from "./scale";
-export { addReference, editReference } from "./references";
-export { bringOver } from "./bring-over";
+export { bringIn } from "./operations/bring-in";
+export { setBrief } from "./operations/brief";
+export { setPartRules } from "./operations/part-rules";
+export { matchParts, joinPair, partPair } from "./operations/pair";
+export { setScale } from "./operations/scale";
+export { addReference, editReference } from "./operations/references";
+export { bringOver } from "./operations/bring-over";

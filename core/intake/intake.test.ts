@@ -13,11 +13,11 @@ import {
   matchNames,
   mismatchOf,
   stripMarkers,
-} from "../asset/match";
-import { previewOf } from "../asset/kept-record";
+} from "./methods/match";
+import { previewOf } from "../decimate/kept-record";
 import { pictureSize } from "../formats/picture";
 import { writeMeshFile } from "../formats/index";
-import { errorCurves } from "../mesh/collapse-record";
+import { errorCurves } from "../decimate/collapse-record";
 import { hardAbove } from "../mesh/hard-angle";
 import type { Mesh } from "../mesh/mesh";
 import { cornerNormals } from "../mesh/normals";
@@ -26,9 +26,9 @@ import { triangulate } from "../mesh/triangulate";
 import { plainContext } from "../base/context";
 import { KERNELS, findOperation } from "../operations";
 import { runOperation } from "../route";
-import { shipFiles } from "../ship/ship";
+import { shipFiles } from "../ship/operations/ship";
 import { boundsOf } from "../space/bounds";
-import { translation } from "../space/transform";
+import { translation } from "../mesh/transform";
 
 const context = plainContext(KERNELS);
 const run = (

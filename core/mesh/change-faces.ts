@@ -1,5 +1,13 @@
 import type { MeshArray, StreamName } from "./streams";
-import { arrayLike, mapStreams, ON_EDGES, ON_FACES, pickRows, STREAM_NAMES, STREAMS } from "./streams";
+import {
+  arrayLike,
+  mapStreams,
+  ON_EDGES,
+  ON_FACES,
+  pickRows,
+  STREAM_NAMES,
+  STREAMS,
+} from "./streams";
 import type { Mesh } from "./mesh";
 import { faceCount, vertexCount } from "./mesh";
 

@@ -1,6 +1,6 @@
 import type { Mesh } from "./mesh";
 import { faceCount, vertexCount } from "./mesh";
-import { UnionFind } from "../space/union-find";
+import { UnionFind } from "../base/union-find";
 
 /** Faces joined through shared vertices get the same number. */
 export function faceComponents(mesh: Mesh): {

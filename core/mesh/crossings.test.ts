@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { seededRandom } from "../space/random";
+import { seededRandom } from "../base/random";
 import { crossingFaces } from "./crossings";
 
 /** Triangles of a size in a unit box, every one with vertices of its own but for those that share one with the one before. */

@@ -1,4 +1,4 @@
-import { BucketQueue } from "./bucket-queue";
+import { BucketQueue } from "../base/bucket-queue";
 import { cross } from "./triangle-shape";
 
 /** Rings up to this length are triangulated with least area, longer ones by clipping their shortest cuts. */

@@ -1,4 +1,3 @@
-
 /**
  * A polygon mesh in flat arrays. Faces keep their number of corners: quads and n-gons stay what they are.
  * Immutable by convention: operations return new arrays and share those that did not change.
@@ -32,7 +31,7 @@ export interface Mesh {
   readonly sourceOnly: Uint8Array | null;
   /** faceCount: how much of the outside sees a face, 0 … 255, or null where nobody has looked. */
   readonly seen: Uint8Array | null;
-  /** faceCount: how dense the game mesh is wanted here, as core/mesh/density.ts reads it; null for as it comes. */
+  /** faceCount: how dense the game mesh is wanted here, as core/decimate/density.ts reads it; null for as it comes. */
   readonly density: Uint8Array | null;
   /** faceCount: texels wanted against the rest, as core/mesh/texel-weights.ts reads it; null for equal ones. */
   readonly texelWeights: Uint8Array | null;

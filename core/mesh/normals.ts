@@ -1,7 +1,7 @@
 import { buildEdges } from "./edges";
 import type { Mesh } from "./mesh";
 import { faceCount, vertexCount } from "./mesh";
-import { UnionFind } from "../space/union-find";
+import { UnionFind } from "../base/union-find";
 
 /** Unit normal of each face (Newell's sum, so n-gons need not be flat). 3 × faceCount; zero for no area. */
 export function faceNormals(mesh: Mesh): Float32Array {

@@ -2,7 +2,7 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { cube, joined, moved, sphere, tubeMesh } from "../../tests/shapes";
 import { faceCount } from "./mesh";
-import { fromRanges, indicesOf, toRanges } from "./ranges";
+import { fromRanges, indicesOf, toRanges } from "../base/ranges";
 import {
   componentOf,
   edgeLoop,

@@ -5,7 +5,7 @@ import { fromDocument, toDocument } from "../asset/document";
 import type { Mesh } from "./mesh";
 import { faceCount, faceOfCorners } from "./mesh";
 import { joinMeshes, keepFaces, reverseFaces } from "./change-faces";
-import { settleMesh } from "./settle/settle";
+import { settleMesh } from "../settle/settle";
 import { ON_EDGES, STREAM_NAMES, STREAMS } from "./streams";
 import { subdivideOnce } from "./subdivide";
 

@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { cube, sheetMesh, sphere, tubeMesh } from "../../tests/shapes";
 import { buildEdges } from "./edges";
 import { clipMesh } from "./clip";
-import { clusterMesh } from "./cluster";
+import { clusterMesh } from "../decimate/cluster";
 import type { Mesh } from "./mesh";
 import { faceCount, triangleCount } from "./mesh";
 import { joinMeshes, reverseFaces } from "./change-faces";

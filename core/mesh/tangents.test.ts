@@ -9,7 +9,7 @@ import {
   sphere,
   torus,
 } from "../../tests/shapes";
-import { seededRandom } from "../space/random";
+import { seededRandom } from "../base/random";
 import { hardAbove } from "./hard-angle";
 import type { Mesh } from "./mesh";
 import { cornerNormals } from "./normals";

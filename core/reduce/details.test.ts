@@ -7,13 +7,13 @@ import { buildEdges } from "../mesh/edges";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount, triangleCount } from "../mesh/mesh";
 import { createMesh } from "../mesh/change-faces";
-import { indicesOf, toRanges } from "../mesh/ranges";
+import { indicesOf, toRanges } from "../base/ranges";
 import { subdivide } from "../mesh/subdivide";
 import { plainContext } from "../base/context";
 import { findOperation } from "../operations";
 import { describe as describeAsset, runOperation } from "../route";
-import type { ClingFinding } from "./cling";
-import type { BothWays, Spare } from "./leave-out";
+import type { ClingFinding } from "./operations/cling";
+import type { BothWays, Spare } from "./operations/leave-out";
 
 const run = (asset: Asset, id: string, options: object = {}) =>
   runOperation(findOperation(id), asset, options, plainContext());

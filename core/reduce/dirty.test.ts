@@ -11,21 +11,25 @@ import {
 } from "../../tests/shapes";
 import type { Asset } from "../asset/asset";
 import { createAsset, createPart } from "../asset/asset";
-import { reduceTogether } from "../asset/reduce-meshes";
+import { reduceTogether } from "../decimate/reduce-together";
 import { buildEdges } from "../mesh/edges";
 import type { Mesh } from "../mesh/mesh";
 import { faceComponents } from "../mesh/components";
 import { faceCount, triangleCount } from "../mesh/mesh";
-import { joinMeshes, meshFromTriangles, reverseFaces } from "../mesh/change-faces";
-import { keepSettled, settledOf } from "../mesh/settle/settled-of";
+import {
+  joinMeshes,
+  meshFromTriangles,
+  reverseFaces,
+} from "../mesh/change-faces";
+import { keepSettled, settledOf } from "../settle/settled-of";
 import { plainContext } from "../base/context";
 import { runOperation } from "../route";
 import { boundsOf, diagonalOf } from "../space/bounds";
 import { triangleArea } from "../space/sample";
 import { measureDeviation } from "../space/deviation";
-import { transformMesh, translation } from "../space/transform";
-import { judge, surfaceOf } from "./judge";
-import { reduceToBudget } from "./to-budget";
+import { transformMesh, translation } from "../mesh/transform";
+import { judge, surfaceOf } from "./operations/judge";
+import { reduceToBudget } from "./operations/to-budget";
 
 const reduce = (mesh: Mesh, budget: number, options = {}) =>
   reduceTogether([mesh], budget, plainContext(), options)[0]!;

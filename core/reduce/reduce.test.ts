@@ -20,11 +20,11 @@ import { plainContext } from "../base/context";
 import { findOperation } from "../operations";
 import { runOperation } from "../route";
 import { measureDeviation } from "../space/deviation";
-import { BucketQueue } from "../mesh/bucket-queue";
-import { Quadrics } from "../mesh/quadrics";
-import { Collapser } from "../mesh/collapse";
-import { gatherSoup } from "../mesh/soup";
-import { reduceTogether } from "../asset/reduce-meshes";
+import { BucketQueue } from "../base/bucket-queue";
+import { Quadrics } from "../decimate/quadrics";
+import { Collapser } from "../decimate/collapse";
+import { gatherSoup } from "../decimate/soup";
+import { reduceTogether } from "../decimate/reduce-together";
 
 const reduce = (mesh: Mesh, budget: number) =>
   reduceTogether([mesh], budget, plainContext())[0]!;

@@ -8,7 +8,7 @@ import {
   torus,
   tubeMesh,
 } from "../../tests/shapes";
-import { reduceTogether } from "../asset/reduce-meshes";
+import { reduceTogether } from "../decimate/reduce-together";
 import { faceComponents } from "../mesh/components";
 import { crossingFaces } from "../mesh/crossings";
 import { buildEdges } from "../mesh/edges";

@@ -11,19 +11,19 @@ import {
 import type { Asset } from "../asset/asset";
 import { createAsset, createPart } from "../asset/asset";
 import { fromDocument, streamsOf, toDocument } from "../asset/document";
-import { previewOf } from "../asset/kept-record";
-import { DENSITY_LEFT } from "../mesh/density";
+import { previewOf } from "../decimate/kept-record";
+import { DENSITY_LEFT } from "../decimate/density";
 import { faceAreas } from "../mesh/area";
 import { buildEdges } from "../mesh/edges";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount, triangleCount } from "../mesh/mesh";
 import { meshFromTriangles } from "../mesh/change-faces";
-import { quadShare } from "../mesh/pair-quads";
+import { quadShare } from "../remesh/pair-quads";
 import { subdivide } from "../mesh/subdivide";
 import { plainContext } from "../base/context";
 import { findOperation } from "../operations";
 import { runOperation } from "../route";
-import type { Judgement } from "./judge";
+import type { Judgement } from "./operations/judge";
 
 const run = (asset: Asset, id: string, options: object = {}) =>
   runOperation(findOperation(id), asset, options, plainContext());

@@ -1,1 +1,1 @@
-export { shipAsset } from "./ship";
+export { shipAsset } from "./operations/ship";

@@ -1,4 +1,4 @@
-import { seededRandom } from "./random";
+import { seededRandom } from "../base/random";
 
 /**
  * Points spread evenly over triangles by area (stratified along the running area, so small parts get theirs).

@@ -3,9 +3,9 @@ import { PLANTS, thirtyMeshes } from "../../tests/planted";
 import { joined, moved, sphere } from "../../tests/shapes";
 import { faceCount } from "../mesh/mesh";
 import { reverseFaces } from "../mesh/change-faces";
-import { seededRandom } from "../space/random";
-import { MENDS, mendMesh } from "./mend";
-import { surveyMesh } from "./survey-mesh";
+import { seededRandom } from "../base/random";
+import { MENDS, mendMesh } from "./methods/mend";
+import { surveyMesh } from "./methods/survey-mesh";
 
 const TOLERANCE = 1e-5;
 const RULES = { tolerance: TOLERANCE };

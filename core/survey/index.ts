@@ -1,27 +1,27 @@
-export { countParts } from "./count";
-export { repair } from "./repair";
-export { settleSources } from "./settle";
-export { lookFromOutside } from "./look-from-outside";
-export { leaveUnseen } from "./leave-unseen";
-export { markSourceOnly } from "./source-only";
-export { closeGaps } from "./close-gaps";
-export { setShading } from "./set-shading";
-export { linkRepeats, unlinkRepeats } from "./link-repeats";
-export { placeCopies } from "./place-copies";
-export { splitOff } from "./split-off";
+export { countParts } from "./operations/count";
+export { repair } from "./operations/repair";
+export { settleSources } from "./operations/settle";
+export { lookFromOutside } from "./operations/look-from-outside";
+export { leaveUnseen } from "./operations/leave-unseen";
+export { markSourceOnly } from "./operations/source-only";
+export { closeGaps } from "./operations/close-gaps";
+export { setShading } from "./operations/set-shading";
+export { linkRepeats, unlinkRepeats } from "./operations/link-repeats";
+export { placeCopies } from "./operations/place-copies";
+export { splitOff } from "./operations/split-off";
 export {
   joinParts,
   duplicateParts,
   deleteParts,
   renameParts,
   groupParts,
-} from "./change-parts";
-export { deleteFaces } from "./delete-faces";
-export { mirrorParts } from "./mirror";
-export { paintIds, editPalette } from "./paint-ids";
-export { creaseEdges } from "./crease";
-export { subdivideParts } from "./subdivide";
-export { lighten, restoreDense } from "./lighten";
-export { newSkin } from "./new-skin";
-export { takeNoiseOut } from "./take-noise-out";
-export { cutPieces } from "./cut-pieces";
+} from "./operations/change-parts";
+export { deleteFaces } from "./operations/delete-faces";
+export { mirrorParts } from "./operations/mirror";
+export { paintIds, editPalette } from "./operations/paint-ids";
+export { creaseEdges } from "./operations/crease";
+export { subdivideParts } from "./operations/subdivide";
+export { lighten, restoreDense } from "./operations/lighten";
+export { newSkin } from "./operations/new-skin";
+export { takeNoiseOut } from "./operations/take-noise-out";
+export { cutPieces } from "./operations/cut-pieces";

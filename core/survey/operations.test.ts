@@ -13,21 +13,21 @@ import { totalTriangles } from "../asset/parts";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount, triangleCount, vertexCount } from "../mesh/mesh";
 import { joinMeshes } from "../mesh/change-faces";
-import { seededRandom } from "../space/random";
+import { seededRandom } from "../base/random";
 import {
   multiply,
   rotation,
   transformMesh,
   translation,
-} from "../space/transform";
+} from "../mesh/transform";
 import { plainContext } from "../base/context";
 import { KERNELS, findOperation } from "../operations";
 import { runOperation } from "../route";
 import type { Floaters } from "../asset/floaters";
-import type { Gap } from "./gaps";
+import type { Gap } from "./methods/gaps";
 import { distinctColour } from "../formats/colours";
-import type { FoundFamily } from "./repeat-families";
-import { renamed } from "./change-parts";
+import type { FoundFamily } from "./methods/repeat-families";
+import { renamed } from "./operations/change-parts";
 import { buildEdges } from "../mesh/edges";
 
 const context = plainContext(KERNELS);

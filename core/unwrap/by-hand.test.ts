@@ -20,15 +20,15 @@ import { texelCode, texelWeight } from "../mesh/texel-weights";
 import { plainContext } from "../base/context";
 import { findOperation } from "../operations";
 import { bringUpToDate, runOperation, staleStages } from "../route";
-import { prepareUnwrap } from "./chart";
-import { checkUvs } from "./check";
-import { measureUnwrap } from "./measure";
-import { islandsOf } from "./connected-islands";
-import { regionAt, tracePath } from "./seams/trace";
-import { sheetOf } from "./sheet";
+import { prepareUnwrap } from "./methods/chart";
+import { checkUvs } from "./methods/check";
+import { measureUnwrap } from "./methods/measure";
+import { islandsOf } from "./methods/connected-islands";
+import { regionAt, tracePath } from "./methods/seams/trace";
+import { sheetOf } from "./methods/sheet";
 import { tileAt, tileOf, udimOf } from "../mesh/tiles";
-import { boxOf, densityOfIsland, gatherIslands } from "./sheet-islands";
-import { unfoldSeams } from "./unfold-seams";
+import { boxOf, densityOfIsland, gatherIslands } from "./methods/sheet-islands";
+import { unfoldSeams } from "./methods/unfold-seams";
 
 const SHEET = squareSheet(512);
 const assetOf = (

@@ -14,7 +14,7 @@ import { DEMO_ASSETS } from "../../demo/index";
 import type { Asset } from "../asset/asset";
 import { createAsset, createPart } from "../asset/asset";
 import { carryMarks, keepMarks } from "../asset/carry";
-import { reduceTogether } from "../asset/reduce-meshes";
+import { reduceTogether } from "../decimate/reduce-together";
 import { carrySeams } from "../mesh/carry-seams";
 import { buildEdges } from "../mesh/edges";
 import type { Mesh } from "../mesh/mesh";
@@ -27,14 +27,14 @@ import {
   describe as describeAsset,
   runOperation,
 } from "../route";
-import { seededRandom } from "../space/random";
-import { transformMesh } from "../space/transform";
-import { findAlike } from "./alike/find-alike";
-import { TOLERANCE } from "./alike/share-islands";
-import type { RepeatRow } from "./find-repeats";
-import { measureUnwrap } from "./measure";
-import { islandsOf } from "./connected-islands";
-import { gatherIslands } from "./sheet-islands";
+import { seededRandom } from "../base/random";
+import { transformMesh } from "../mesh/transform";
+import { findAlike } from "./methods/alike/find-alike";
+import { TOLERANCE } from "./methods/alike/share-islands";
+import type { RepeatRow } from "./operations/find-repeats";
+import { measureUnwrap } from "./methods/measure";
+import { islandsOf } from "./methods/connected-islands";
+import { gatherIslands } from "./methods/sheet-islands";
 
 const SHEET = squareSheet(512);
 const run = (asset: Asset, id: string, options: object = {}) =>

@@ -10,7 +10,7 @@ import { join } from "node:path";
 import fc from "fast-check";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { createAsset } from "../../core/asset/asset";
-import { CancelledError } from "../../core/errors";
+import { CancelledError } from "../../core/base/errors";
 import { DiskFullError, LostError } from "../errors";
 import { Store } from "../store/store";
 import type { StoreClient } from "../store/store-client";

@@ -1,7 +1,7 @@
 import { EventEmitter } from "node:events";
 import { setTimeout as pause } from "node:timers/promises";
 import type { Stage } from "../../core/asset/stages";
-import { ArnikError, CancelledError } from "../../core/errors";
+import { ArnikError, CancelledError } from "../../core/base/errors";
 import { BusyError, ConflictError, NotFoundError, TimeError } from "../errors";
 import type { JobRow, NewJob, Upload } from "../store/rows";
 import type { StoreClient } from "../store/store-client";

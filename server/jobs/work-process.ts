@@ -1,6 +1,6 @@
 import { fork } from "node:child_process";
 import { fileURLToPath } from "node:url";
-import { CancelledError } from "../../core/errors";
+import { CancelledError } from "../../core/base/errors";
 import { TimeError } from "../errors";
 import { builtScript } from "../built";
 import { Remote } from "../remote";

@@ -14,7 +14,7 @@ import { join } from "node:path";
 import knexFactory from "knex";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { createAsset, createPart } from "../../core/asset/asset";
-import { seededRandom } from "../../core/space/random";
+import { seededRandom } from "../../core/base/random";
 import { cube, sphere } from "../../tests/shapes";
 import { committedFrames } from "../../tests/write-ahead-log";
 import { DiskFullError, NotFoundError } from "../errors";

@@ -6,7 +6,7 @@ import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import type { AssetDocument } from "../../core/asset/document";
 import { writeMeshFile } from "../../core/formats/index";
 import type { NamedMesh } from "../../core/formats/index";
-import { seededRandom } from "../../core/space/random";
+import { seededRandom } from "../../core/base/random";
 import { faceCount } from "../../core/mesh/mesh";
 import { keepFaces } from "../../core/mesh/change-faces";
 import { PLANTS, thirtyMeshes } from "../planted";

@@ -1,7 +1,7 @@
 import type { Asset, Part } from "../../core/asset/asset";
 import { createAsset, createPart } from "../../core/asset/asset";
 import type { Mesh } from "../../core/mesh/mesh";
-import { seededRandom } from "../../core/space/random";
+import { seededRandom } from "../../core/base/random";
 import { CAD_DIRT, cadPart } from "../cad-like";
 import { prism } from "../planted";
 import { DIRTY, MERGED, scanLike } from "../scan-like";

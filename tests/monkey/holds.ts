@@ -5,8 +5,8 @@ import { fromDocument, toDocument } from "../../core/asset/document";
 import type { Mesh } from "../../core/mesh/mesh";
 import { faceCount, triangleCount, vertexCount } from "../../core/mesh/mesh";
 import { STREAM_NAMES, STREAMS } from "../../core/mesh/streams";
-import type { OperationResult } from "../../core/operation";
-import { farthestOutside } from "../../core/collide/containment";
+import type { OperationResult } from "../../core/asset/operation";
+import { farthestOutside } from "../../core/collide/methods/containment";
 import { describe } from "../../core/route";
 import { boundsOf } from "../../core/space/bounds";
 

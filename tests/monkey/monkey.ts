@@ -1,7 +1,7 @@
 import type { Asset } from "../../core/asset/asset";
 import { streamsIn } from "./streams";
-import { ArnikError } from "../../core/errors";
-import type { Operation, OperationResult } from "../../core/operation";
+import { ArnikError } from "../../core/base/errors";
+import type { Operation, OperationResult } from "../../core/asset/operation";
 import { plainContext } from "../../core/base/context";
 import { findOperation, KERNELS, OPERATIONS } from "../../core/operations";
 import {

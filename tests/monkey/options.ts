@@ -1,9 +1,9 @@
 import type { Asset, Part } from "../../core/asset/asset";
 import type { Mesh } from "../../core/mesh/mesh";
 import { faceCount } from "../../core/mesh/mesh";
-import { indicesOf, toRanges } from "../../core/mesh/ranges";
-import type { Field, Operation } from "../../core/operation";
-import { fieldsOf } from "../../core/operation";
+import { indicesOf, toRanges } from "../../core/base/ranges";
+import type { Field, Operation } from "../../core/asset/operation";
+import { fieldsOf } from "../../core/asset/operation";
 import type { Dice } from "./assets";
 
 /** Options that decide over minutes and gigabytes, kept small. */

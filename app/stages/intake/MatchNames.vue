@@ -2,7 +2,10 @@
 import Button from "primevue/button";
 import InputText from "primevue/inputtext";
 import Select from "primevue/select";
-import { DEFAULT_PATTERNS, matchNames } from "../../../core/asset/match";
+import {
+  DEFAULT_PATTERNS,
+  matchNames,
+} from "../../../core/intake/methods/match";
 import { percent } from "../../components/figures";
 import { useWorkshop } from "../../stores/workshop";
 

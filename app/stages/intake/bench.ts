@@ -1,5 +1,8 @@
-import type { UnlikelySize } from "../../../core/intake/likely-size";
-import { coarseStep, unlikelySize } from "../../../core/intake/likely-size";
+import type { UnlikelySize } from "../../../core/intake/methods/likely-size";
+import {
+  coarseStep,
+  unlikelySize,
+} from "../../../core/intake/methods/likely-size";
 import {
   extents,
   length as metres,

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Spare } from "../../../core/reduce/leave-out";
+import type { Spare } from "../../../core/reduce/operations/leave-out";
 import AgedNote from "../../components/AgedNote.vue";
 import { percent, spaced } from "../../components/figures";
 import { useView } from "../../stores/view";

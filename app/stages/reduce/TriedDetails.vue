@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { BothWays } from "../../../core/reduce/leave-out";
+import type { BothWays } from "../../../core/reduce/operations/leave-out";
 import AgedNote from "../../components/AgedNote.vue";
 import { length, percent, spaced } from "../../components/figures";
 import { useView } from "../../stores/view";

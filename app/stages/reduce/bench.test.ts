@@ -7,7 +7,7 @@ import {
 import type { StageResult } from "../../../core/asset/asset";
 import { inputsOf } from "../../../core/asset/stale";
 import { plainContext } from "../../../core/base/context";
-import { JUDGED, judgeAsset } from "../../../core/reduce/judge";
+import { JUDGED, judgeAsset } from "../../../core/reduce/operations/judge";
 import { findOperation } from "../../../core/operations";
 import { describe as documentOf, runOperation } from "../../../core/route";
 import { cube } from "../../../tests/shapes";

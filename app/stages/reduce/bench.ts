@@ -5,13 +5,13 @@ import {
   spaced,
   time,
 } from "../../components/figures";
-import type { TooSmallCounts } from "../../../core/asset/too-small";
-import { tooSmallWords } from "../../../core/asset/too-small";
-import type { UnbrokenCounts } from "../../../core/reduce/broken-words";
-import { unbrokenWords } from "../../../core/reduce/broken-words";
-import type { ClingFinding } from "../../../core/reduce/cling";
+import type { TooSmallCounts } from "../../../core/decimate/too-small";
+import { tooSmallWords } from "../../../core/decimate/too-small";
+import type { UnbrokenCounts } from "../../../core/reduce/methods/broken-words";
+import { unbrokenWords } from "../../../core/reduce/methods/broken-words";
+import type { ClingFinding } from "../../../core/reduce/operations/cling";
 import type { FigureRow, Finding } from "../../components/figures";
-import type { Judgement } from "../../../core/reduce/judge";
+import type { Judgement } from "../../../core/reduce/operations/judge";
 import { agedBy } from "../../../core/asset/stale";
 import type { BenchPlan } from "../bench";
 import { needSource, numbersOf } from "../bench";

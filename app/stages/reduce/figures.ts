@@ -1,6 +1,6 @@
 import { changedSince, toldNoLonger } from "../../../core/asset/stale";
 import type { AssetDocument } from "../../../core/asset/document";
-import type { Judgement } from "../../../core/reduce/judge";
+import type { Judgement } from "../../../core/reduce/operations/judge";
 
 /** What is known of how well the game meshes, as they are, stand for their sources; null once either has changed. */
 export function judgementOf(

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import Button from "primevue/button";
-import type { UnseenReport } from "../../../core/survey/look-from-outside";
+import type { UnseenReport } from "../../../core/survey/operations/look-from-outside";
 import AgedNote from "../../components/AgedNote.vue";
 import OperationForm from "../../components/OperationForm.vue";
 import { percent, spaced } from "../../components/figures";

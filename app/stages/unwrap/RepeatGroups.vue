@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { RepeatRow } from "../../../core/unwrap/find-repeats";
+import type { RepeatRow } from "../../../core/unwrap/operations/find-repeats";
 import AgedNote from "../../components/AgedNote.vue";
 import { percent, spaced } from "../../components/figures";
 import { useView } from "../../stores/view";

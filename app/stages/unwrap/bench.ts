@@ -1,6 +1,6 @@
 import { counted, percent, spaced } from "../../components/figures";
 import type { FigureRow, Finding, Mend } from "../../components/figures";
-import type { UvFault, UvFinding } from "../../../core/unwrap/check";
+import type { UvFault, UvFinding } from "../../../core/unwrap/methods/check";
 import type { BenchPlan } from "../bench";
 import { needGame, numbersOf } from "../bench";
 import { tilesNeeded, udims } from "./figures";

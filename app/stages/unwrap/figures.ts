@@ -1,5 +1,5 @@
 import type { AssetDocument } from "../../../core/asset/document";
-import { sheetOf } from "../../../core/unwrap/sheet";
+import { sheetOf } from "../../../core/unwrap/methods/sheet";
 import { numbersOf } from "../bench";
 
 interface Tile {

@@ -1,9 +1,9 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import type { PackItem, Rotation } from "./types";
-import { packIslands } from "../pack";
-import { borderOf } from "./border";
-import { lackOf } from "./gaps";
+import type { PackItem, Rotation } from "../methods/pack/types";
+import { packIslands } from "../methods/pack";
+import { borderOf } from "../methods/pack/border";
+import { lackOf } from "../methods/pack/gaps";
 
 /** A fan round a middle: any outline that is seen whole from it. */
 const fan = (outline: readonly (readonly number[])[]): PackItem => ({

@@ -1,4 +1,4 @@
-import { readOptions } from "../../../../core/operation";
+import { readOptions } from "../../../../core/asset/operation";
 import { findOperation } from "../../../../core/operations";
 import {
   describeAsset,

@@ -1,4 +1,4 @@
-import { MeshFormatError } from "../../../../../core/errors";
+import { MeshFormatError } from "../../../../../core/base/errors";
 import { pictureSize } from "../../../../../core/formats/picture";
 import { safeName } from "../../../../../core/formats/raw-mesh";
 import { jsonBody, numberField, numberParam, route } from "../../../../answers";
