@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Landing } from "../view/sheet-drag";
+import type { Landing } from "../shared/view-types";
 import { percent, spaced } from "./figures";
 import TableLegend from "./TableLegend.vue";
 import TableSwitches from "./TableSwitches.vue";

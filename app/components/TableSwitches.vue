@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { CompareBy, Overlay, Show } from "../stores/stage-views";
+import type { CompareBy, Overlay, Show } from "../shared/view-types";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 

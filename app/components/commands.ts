@@ -1,5 +1,5 @@
 import { STAGES, STAGE_TITLES } from "../../core/asset/stages";
-import type { Show } from "../stores/stage-views";
+import type { Show } from "../shared/view-types";
 import type { OperationInfo } from "../stores/types";
 import { BENCHES } from "../stages";
 import { useView } from "../stores/view";

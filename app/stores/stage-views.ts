@@ -1,47 +1,5 @@
+import type { Show, StageView } from "../shared/view-types";
 import type { Stage } from "../../core/asset/stages";
-
-export type Show = "compare" | "source" | "game" | "baked" | "revisions";
-export type Overlay =
-  | "none"
-  | "own"
-  | "ids"
-  | "seen"
-  | "polygons"
-  | "distance"
-  | "quality"
-  | "density"
-  | "stretch"
-  | "angles"
-  | "areas"
-  | "texels";
-/** How source and game mesh are compared: left and right of a divider, one over the other, or in turn. */
-export type CompareBy = "divider" | "overlay" | "blink";
-
-/** What table and sheet show, and how they share the room: each stage has its own. */
-export interface StageView {
-  show: Show;
-  compareBy: CompareBy;
-  divider: number;
-  sheet: boolean;
-  /** Share of the room that the sheet takes. */
-  sheetShare: number;
-  /** Whether the sheet lies above or below the table instead of beside it. */
-  sheetTurned: boolean;
-  /** Whether the sheet comes first, at the left or above. */
-  sheetFirst: boolean;
-  sheetShows: "islands" | "checker" | "normal" | "ao" | "painted";
-  wire: boolean;
-  seams: boolean;
-  hard: boolean;
-  checker: boolean;
-  hulls: boolean;
-  overlay: Overlay;
-  /** Faces seen by no more than this share of the views count as unseen, per cent. */
-  threshold: number;
-  normals: "off" | "faces" | "vertices";
-  figure: boolean;
-  references: boolean;
-}
 
 const PLAIN: StageView = {
   show: "game",

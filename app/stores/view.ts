@@ -1,41 +1,11 @@
+import type { Tool, Camera } from "../shared/view-types";
 import { defineStore } from "pinia";
 import type { Stage } from "../../core/asset/stages";
 import { STAGES } from "../../core/asset/stages";
-import type { UvFacts } from "../view/uv-facts";
-import type { StageView } from "./stage-views";
+import type { UvFacts } from "../shared/view-types";
+import type { StageView } from "../shared/view-types";
 import { VIEW_KEYS, viewOf, shownResult } from "./stage-views";
-import type {
-  ChosenFigures,
-  FromView,
-  OutlinePicture,
-  Place,
-  ViewState,
-} from "../view/messages";
-
-/** What a click on the table chooses. */
-export type Tool =
-  | "part"
-  | "component"
-  | "material"
-  | "face"
-  | "flood"
-  | "edge"
-  | "loop"
-  | "ring"
-  | "paint"
-  | "stroke"
-  | "box"
-  | "island"
-  | "trace"
-  | "region";
-export interface Camera {
-  yaw: number;
-  pitch: number;
-  distance: number;
-  target: [number, number, number];
-  /** Whether all was framed, and nothing moved since. */
-  framed?: boolean;
-}
+import type { ChosenFigures, FromView, OutlinePicture, Place, ViewState } from "../view/messages";
 
 /** What is remembered of an asset: how it is shown now, and how the other stages were left. */
 export interface Remembered extends StageView {

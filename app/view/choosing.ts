@@ -1,6 +1,6 @@
 import type { PerspectiveCamera } from "three";
 import { Vector3 } from "three";
-import type { Tool } from "../stores/view";
+import type { Tool } from "../shared/view-types";
 import type { FromView, How, ToView, ViewState } from "./messages";
 import type { Orbit } from "./orbit";
 import type { PartSet } from "./part-set";

@@ -5,7 +5,7 @@ import { DENSITY_LEFT, strengthOf } from "../../core/decimate/density";
 import { faceCount } from "../../core/mesh/mesh";
 import { triangulate } from "../../core/mesh/triangulate";
 import { triangleArea } from "../../core/space/sample";
-import type { Overlay } from "../stores/stage-views";
+import type { Overlay } from "../shared/view-types";
 
 /** Stops of the one ramp: even in lightness, told apart by every kind of colour vision. */
 export const RAMP = [

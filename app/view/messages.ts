@@ -1,9 +1,9 @@
 import type { PaletteEntry } from "../../core/base/pictures";
 import type { AssetDocument } from "../../core/asset/document";
-import type { Landing } from "./sheet-drag";
-import type { UvFacts } from "./uv-facts";
-import type { StageView } from "../stores/stage-views";
-import type { Camera, Tool } from "../stores/view";
+import type { Landing } from "../shared/view-types";
+import type { UvFacts } from "../shared/view-types";
+import type { StageView } from "../shared/view-types";
+import type { Camera, Tool } from "../shared/view-types";
 import type { Sharing } from "./layout";
 
 /** A place to look at, and what of a part to show there. */

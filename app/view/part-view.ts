@@ -31,7 +31,7 @@ import {
 } from "./geometry";
 import type { ViewState } from "./messages";
 import type { OwnLooks } from "./own-looks";
-import { trianglesOf } from "./selection";
+import { trianglesOf } from "./split";
 import { splitOf } from "./split";
 import { normalLines } from "./surroundings";
 

@@ -1,30 +1,14 @@
-import {
-  BufferAttribute,
-  BufferGeometry,
-  DoubleSide,
-  Mesh as ThreeMesh,
-  MeshBasicMaterial,
-} from "three";
+import { trianglesOf } from "./split";
+import { BufferAttribute, BufferGeometry, DoubleSide, Mesh as ThreeMesh, MeshBasicMaterial } from "three";
 import { Vector3 } from "three";
 import type { Camera } from "three";
 import type { Mesh } from "../../core/mesh/mesh";
 import { faceCount } from "../../core/mesh/mesh";
 import { fromRanges, indicesOf, toRanges } from "../../core/base/ranges";
 import type { Neighbours } from "../../core/mesh/select";
-import {
-  componentOf,
-  edgeLoop,
-  edgeRing,
-  facesNear,
-  flood,
-  grow,
-  invert,
-  materialOf,
-  neighboursOf,
-  shrink,
-} from "../../core/mesh/select";
+import { componentOf, edgeLoop, edgeRing, facesNear, flood, grow, invert, materialOf, neighboursOf, shrink } from "../../core/mesh/select";
 import { triangleArea } from "../../core/space/sample";
-import type { Tool } from "../stores/view";
+import type { Tool } from "../shared/view-types";
 import type { ChosenFigures, How } from "./messages";
 import { islandMarks, islandsIn } from "./island-marks";
 import type { PartView } from "./part-view";
@@ -277,21 +261,6 @@ function uvArea(mesh: Mesh, t: number): number {
         (uvs[c] - uvs[a]) * (uvs[b + 1] - uvs[a + 1]),
     ) / 2
   );
-}
-
-/** Adds the corners of the marked faces' triangles to a list of coordinates. */
-export function trianglesOf(
-  mesh: Mesh,
-  marks: ArrayLike<number>,
-  into: number[],
-): void {
-  const { vertices, faces } = splitOf(mesh);
-  const p = mesh.positions;
-  for (let i = 0; i < vertices.length; i++) {
-    if (!marks[faces[Math.floor(i / 3)]]) continue;
-    const v = 3 * vertices[i];
-    into.push(p[v], p[v + 1], p[v + 2]);
-  }
 }
 
 function middleOf(mesh: Mesh, f: number, into: Vector3): void {

@@ -1,18 +1,10 @@
+import type { Landing } from "../shared/view-types";
 import type { Mesh } from "../../core/mesh/mesh";
 import { tileOf } from "../../core/mesh/tiles";
 import { splitOf } from "./split";
 
 /** Cells along the width of the sheet on which islands meet each other while they are dragged. */
 const CELLS = 512;
-
-/** Where what is dragged would come to lie. */
-export interface Landing {
-  /** Faces that would lie on another tile than all did before, or on none. */
-  off: number;
-  /** Tiles that all islands lie on, before and after. */
-  tilesBefore: number;
-  tilesAfter: number;
-}
 
 /** Islands that are being dragged: they stop at others, slide along them, and go over them to free places. */
 export class SheetDrag {

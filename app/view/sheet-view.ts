@@ -21,7 +21,7 @@ import type { PartSet } from "./part-set";
 import type { PartView } from "./part-view";
 import { faceAtUv } from "./island-marks";
 import type { Rect } from "./layout";
-import type { Landing } from "./sheet-drag";
+import type { Landing } from "../shared/view-types";
 import { SheetDrag } from "./sheet-drag";
 import { splitOf } from "./split";
 

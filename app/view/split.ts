@@ -25,3 +25,18 @@ export function raysOf(mesh: Mesh): RayScene {
   }
   return scene;
 }
+
+/** Adds the corners of the marked faces' triangles to a list of coordinates. */
+export function trianglesOf(
+  mesh: Mesh,
+  marks: ArrayLike<number>,
+  into: number[],
+): void {
+  const { vertices, faces } = splitOf(mesh);
+  const p = mesh.positions;
+  for (let i = 0; i < vertices.length; i++) {
+    if (!marks[faces[Math.floor(i / 3)]]) continue;
+    const v = 3 * vertices[i];
+    into.push(p[v], p[v + 1], p[v + 2]);
+  }
+}

@@ -26,7 +26,7 @@ import { fromRanges } from "../../core/base/ranges";
 import type { StreamLoader } from "./geometry";
 import { lines } from "./geometry";
 import type { Place } from "./messages";
-import { trianglesOf } from "./selection";
+import { trianglesOf } from "./split";
 
 /** A standing figure of 1.75 m, and the metre grid it stands on. */
 export class Measure {

@@ -1,7 +1,7 @@
 import type { Mesh } from "../../core/mesh/mesh";
 import { faceCount } from "../../core/mesh/mesh";
 import { texelWeight } from "../../core/mesh/texel-weights";
-import type { Overlay } from "../stores/stage-views";
+import type { Overlay } from "../shared/view-types";
 import { ramp } from "./face-colours";
 import type { ViewState } from "./messages";
 import { splitOf } from "./split";

@@ -1,25 +1,8 @@
+import type { UvFacts } from "../shared/view-types";
 import { buildEdges } from "../../core/mesh/edges";
 import { engineVertices } from "../../core/mesh/engine-vertices";
 import type { Mesh } from "../../core/mesh/mesh";
 import type { PartView } from "./part-view";
-
-/** What splits cost and where the rule of hard edges is broken, counted on the meshes as they are. */
-export interface UvFacts {
-  hard: number;
-  /** Hard edges at which UVs run on, and seams at which the shading does. */
-  unsplit: number;
-  softSeams: number;
-  seams: number;
-  /** Vertices by place, and as an engine counts them. */
-  places: number;
-  split: number;
-  /** Parts with such hard edges, with places of the first few. */
-  breaches: {
-    part: string;
-    count: number;
-    places: { at: [number, number, number]; radius: number }[];
-  }[];
-}
 
 const MOST_PLACES = 20;
 const known = new WeakMap<

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Button from "primevue/button";
 import { counted } from "../../components/figures";
-import type { Tool } from "../../stores/view";
+import type { Tool } from "../../shared/view-types";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 import { useSetSeams } from "./set-seams";

@@ -1,0 +1,98 @@
+
+/** What a click on the table chooses. */
+export type Tool =
+  | "part"
+  | "component"
+  | "material"
+  | "face"
+  | "flood"
+  | "edge"
+  | "loop"
+  | "ring"
+  | "paint"
+  | "stroke"
+  | "box"
+  | "island"
+  | "trace"
+  | "region";
+
+export interface Camera {
+  yaw: number;
+  pitch: number;
+  distance: number;
+  target: [number, number, number];
+  /** Whether all was framed, and nothing moved since. */
+  framed?: boolean;
+}
+
+export type Show = "compare" | "source" | "game" | "baked" | "revisions";
+
+export type Overlay =
+  | "none"
+  | "own"
+  | "ids"
+  | "seen"
+  | "polygons"
+  | "distance"
+  | "quality"
+  | "density"
+  | "stretch"
+  | "angles"
+  | "areas"
+  | "texels";
+
+/** How source and game mesh are compared: left and right of a divider, one over the other, or in turn. */
+export type CompareBy = "divider" | "overlay" | "blink";
+
+/** What table and sheet show, and how they share the room: each stage has its own. */
+export interface StageView {
+  show: Show;
+  compareBy: CompareBy;
+  divider: number;
+  sheet: boolean;
+  /** Share of the room that the sheet takes. */
+  sheetShare: number;
+  /** Whether the sheet lies above or below the table instead of beside it. */
+  sheetTurned: boolean;
+  /** Whether the sheet comes first, at the left or above. */
+  sheetFirst: boolean;
+  sheetShows: "islands" | "checker" | "normal" | "ao" | "painted";
+  wire: boolean;
+  seams: boolean;
+  hard: boolean;
+  checker: boolean;
+  hulls: boolean;
+  overlay: Overlay;
+  /** Faces seen by no more than this share of the views count as unseen, per cent. */
+  threshold: number;
+  normals: "off" | "faces" | "vertices";
+  figure: boolean;
+  references: boolean;
+}
+
+/** Where what is dragged would come to lie. */
+export interface Landing {
+  /** Faces that would lie on another tile than all did before, or on none. */
+  off: number;
+  /** Tiles that all islands lie on, before and after. */
+  tilesBefore: number;
+  tilesAfter: number;
+}
+
+/** What splits cost and where the rule of hard edges is broken, counted on the meshes as they are. */
+export interface UvFacts {
+  hard: number;
+  /** Hard edges at which UVs run on, and seams at which the shading does. */
+  unsplit: number;
+  softSeams: number;
+  seams: number;
+  /** Vertices by place, and as an engine counts them. */
+  places: number;
+  split: number;
+  /** Parts with such hard edges, with places of the first few. */
+  breaches: {
+    part: string;
+    count: number;
+    places: { at: [number, number, number]; radius: number }[];
+  }[];
+}
