@@ -9,7 +9,7 @@ import type { Context } from "../core/base/context";
 import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
 import { runRoute } from "../core/run-route";
-import { portrait } from "../server/portrait";
+import { portrait } from "../core/asset/portrait";
 import { writeMeshFile } from "../core/formats/index";
 import { threadLanes } from "../host/lanes";
 import { Store } from "../server/store/store";

@@ -1,7 +1,12 @@
 import type { H3Event } from "h3";
 import { createError, defineEventHandler, getRouterParam } from "h3";
 import { ArnikError, OptionsError } from "../core/base/errors";
-import { NotFoundError, RequestError, TooLargeError, statusOf } from "./errors";
+import {
+  NotFoundError,
+  RequestError,
+  TooLargeError,
+  statusOf,
+} from "./store/errors";
 import type { Home } from "./home";
 import { home } from "./home";
 

@@ -11,7 +11,12 @@ import { join } from "node:path";
 import { open } from "node:fs/promises";
 import type { IncomingMessage } from "node:http";
 import { LARGEST_FILE } from "../core/formats/index";
-import { DiskFullError, RequestError, TooLargeError, saysFull } from "./errors";
+import {
+  DiskFullError,
+  RequestError,
+  TooLargeError,
+  saysFull,
+} from "./store/errors";
 import type { Upload } from "./store/rows";
 
 /** How long a file that nobody asked for, or whose job did not end well, is kept: a day. */

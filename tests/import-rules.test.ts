@@ -68,38 +68,111 @@ describe("imports run one way", () => {
         );
   });
 
-  it("a stage never imports another, and what lies below stages imports none", () => {
-    for (const file of SOURCES.filter((each) => each.startsWith("core/"))) {
-      const own = file.split("/")[1];
+  it("downwards in the table of docs/architecture.md, types included, and to no neighbour", () => {
+    const rows = [
+      ...readFileSync("docs/architecture.md", "utf8").matchAll(
+        /^\| (`(?:core|host|server|cli|demo|bench|app)[^|]*?) \|/gm,
+      ),
+    ].map(([, cell]) => [...cell.matchAll(/`([^`]+)`/g)].map(([, at]) => at));
+    expect(rows.length).toBeGreaterThan(15);
+    const layers = rows.flatMap((at, row) => at.map((path) => ({ path, row })));
+    /** The layer that a file belongs to: the longest path of the table that it lies in. */
+    const layerOf = (file: string) =>
+      layers
+        .filter(({ path }) => file.startsWith(`${path}/`))
+        .sort((a, b) => b.path.length - a.path.length)[0];
+    for (const file of SOURCES)
       for (const target of importsOf(file)) {
-        const other = target.split("/")[1] ?? "";
-        if (
-          folderOf(target) !== "core" ||
-          !(STAGES as readonly string[]).includes(other)
-        )
-          continue;
-        if ((STAGES as readonly string[]).includes(own))
-          expect(other, `${file} imports ${target}`).toBe(own);
-        else
-          expect(
-            ["operations.ts", "route.ts"],
-            `${file} imports ${target}`,
-          ).toContain(own);
+        const [from, to] = [layerOf(file), layerOf(target)];
+        if (!from || !to || from.path === to.path) continue;
+        expect(to.row, `${file} imports ${target}`).toBeLessThan(from.row);
       }
-    }
+    const unplaced = SOURCES.filter(
+      (file) => /^(core|app)\/[^/]+\//.test(file) && !layerOf(file),
+    );
+    expect(unplaced.filter((file) => !file.startsWith("app/theme/"))).toEqual(
+      [],
+    );
+    for (const folder of readdirSync("core", { withFileTypes: true }))
+      if (folder.isDirectory())
+        expect(layers.map(({ path }) => path)).toContain(`core/${folder.name}`);
+  });
+
+  it("never in a ring of files", () => {
+    const files = new Set(SOURCES);
+    const next = new Map(
+      SOURCES.map((file) => [
+        file,
+        importsOf(file).flatMap(
+          (name) =>
+            [name, `${name}.ts`, `${name}/index.ts`].find((each) =>
+              files.has(each),
+            ) ?? [],
+        ),
+      ]),
+    );
+    const done = new Set<string>();
+    const path: string[] = [];
+    const walkFrom = (file: string): void => {
+      if (path.includes(file))
+        expect.fail([...path.slice(path.indexOf(file)), file].join(" → "));
+      if (done.has(file)) return;
+      path.push(file);
+      for (const each of next.get(file)!) walkFrom(each);
+      path.pop();
+      done.add(file);
+    };
+    SOURCES.forEach(walkFrom);
+    expect(done.size).toBe(SOURCES.length);
   });
 
   it("every operation of a stage stands in that stage's index", () => {
     for (const stage of STAGES) {
       const index = readFileSync(join("core", stage, "index.ts"), "utf8");
-      const files = readdirSync(join("core", stage));
-      for (const file of files.filter((each) => each.endsWith(".ts"))) {
-        const text = readFileSync(join("core", stage, file), "utf8");
-        for (const [, name] of text.matchAll(
+      for (const file of SOURCES.filter((each) =>
+        each.startsWith(`core/${stage}/`),
+      ))
+        for (const [, name] of readFileSync(file, "utf8").matchAll(
           /export const (\w+) = defineOperation/g,
-        ))
+        )) {
+          expect(file).toContain(`core/${stage}/operations/`);
           expect(index, file).toContain(name);
-      }
+        }
     }
+  });
+});
+
+describe("what documents name", () => {
+  it("is there: files by the end of their path, folders too", () => {
+    const there = [
+      ...["core", "server", "cli", "app", "demo", "bench", "host"],
+      ...["tests", "scripts"],
+    ]
+      .flatMap(walk)
+      .map((file) => `/${file}`);
+    const documents = [
+      "README.md",
+      "CONTRIBUTING.md",
+      ...walk("docs").filter((file) => file.endsWith(".md")),
+    ];
+    const missing = documents.flatMap((document) =>
+      [
+        ...readFileSync(document, "utf8").matchAll(
+          /`((?:[\w-]+\/)*[\w.-]+\.(?:ts|vue|mjs)|(?:core|app|server|tests|demo)\/[\w/-]*)`/g,
+        ),
+      ]
+        .map(([, name]) => name)
+        .filter(
+          (name) =>
+            !/^[A-Z]+\./.test(name) &&
+            !there.some(
+              (file) =>
+                file.endsWith(`/${name}`) ||
+                file.startsWith(`/${name.replace(/\/?$/, "/")}`),
+            ),
+        )
+        .map((name) => `${document}: ${name}`),
+    );
+    expect(missing).toEqual([]);
   });
 });

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { FigureRow } from "./figures";
+import type { FigureRow } from "../shared/figures";
 
 defineProps<{ rows: FigureRow[]; stale: boolean }>();
 </script>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Finding } from "./figures";
+import type { Finding } from "../shared/figures";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 

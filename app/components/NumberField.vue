@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import InputText from "primevue/inputtext";
-import { numeral, readNumber } from "./numbers";
+import { numeral, readNumber } from "../shared/numbers";
 
 /** A number to type: what does not fit stays as it was typed and is said, never changed. */
 const props = defineProps<{

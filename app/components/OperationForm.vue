@@ -7,11 +7,11 @@ import ToggleSwitch from "primevue/toggleswitch";
 import type { Field } from "../../core/asset/operation";
 import NumberField from "./NumberField.vue";
 import { useDrafts } from "./drafts";
-import { counted, spaced } from "./figures";
-import { numeral } from "./numbers";
+import { counted, spaced } from "../shared/figures";
+import { numeral } from "../shared/numbers";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
-import type { OperationInfo } from "../stores/types";
+import type { OperationInfo } from "../shared/types";
 
 /** The form of an operation, made from its declared options. Parts come from the selection. */
 const props = defineProps<{

@@ -1,6 +1,6 @@
 import { computed, watch } from "vue";
 import type { Field } from "../../core/asset/operation";
-import type { OperationInfo } from "../stores/types";
+import type { OperationInfo } from "../shared/types";
 import type { Draft } from "../stores/view";
 import { useView } from "../stores/view";
 

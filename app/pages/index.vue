@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import Button from "primevue/button";
 import { UNNAMED } from "../../core/asset/asset";
-import SentElsewhere from "../components/SentElsewhere.vue";
-import { spaced } from "../components/figures";
+import SentElsewhere from "../shell/SentElsewhere.vue";
+import { spaced } from "../shared/figures";
 import { Refusal, call } from "../stores/api";
-import type { AssetState, AssetSummary } from "../stores/types";
+import type { AssetState, AssetSummary } from "../shared/types";
 import { useWorkshop } from "../stores/workshop";
 
 const workshop = useWorkshop();

@@ -1,4 +1,3 @@
-
 /** What a click on the table chooses. */
 export type Tool =
   | "part"

@@ -1,5 +1,5 @@
 import type { Stage } from "../../core/asset/stages";
-import type { BenchPlan } from "./bench";
+import type { BenchPlan } from "../shared/bench";
 import { bake } from "./bake/bench";
 import { collide } from "./collide/bench";
 import { edges } from "./edges/bench";

@@ -1,9 +1,9 @@
 import type { Knee } from "../../core/asset/knee";
 import { kneeWords } from "../../core/asset/knee";
 import { toldNoLonger } from "../../core/asset/stale";
-import { spaced } from "../components/figures";
-import type { Finding } from "../components/figures";
-import type { AssetState } from "../stores/types";
+import { spaced } from "../shared/figures";
+import type { Finding } from "../shared/figures";
+import type { AssetState } from "../shared/types";
 import { briefOptions } from "./intake/brief-options";
 
 /**

@@ -5,7 +5,13 @@ import { STAGES } from "../../core/asset/stages";
 import type { UvFacts } from "../shared/view-types";
 import type { StageView } from "../shared/view-types";
 import { VIEW_KEYS, viewOf, shownResult } from "./stage-views";
-import type { ChosenFigures, FromView, OutlinePicture, Place, ViewState } from "../view/messages";
+import type {
+  ChosenFigures,
+  FromView,
+  OutlinePicture,
+  Place,
+  ViewState,
+} from "../shared/messages";
 
 /** What is remembered of an asset: how it is shown now, and how the other stages were left. */
 export interface Remembered extends StageView {

@@ -2,7 +2,7 @@ import { createPinia, setActivePinia } from "pinia";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import * as api from "./api";
 import { Refusal } from "./api";
-import type { AssetState } from "./types";
+import type { AssetState } from "../shared/types";
 import { useWorkshop } from "./workshop";
 
 /** A call that waits for its answer. */

@@ -2,7 +2,7 @@ import { defineStore } from "pinia";
 import { willRedo } from "../../core/asset/stale";
 import type { Stage } from "../../core/asset/stages";
 import { Refusal, Stopped, call, upload } from "./api";
-import type { AssetState, Job, OperationInfo } from "./types";
+import type { AssetState, Job, OperationInfo } from "../shared/types";
 
 /** An answer that takes longer than this is told, with a way to stop it, milliseconds. */
 const SLOW = 300;

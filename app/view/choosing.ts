@@ -1,7 +1,7 @@
 import type { PerspectiveCamera } from "three";
 import { Vector3 } from "three";
 import type { Tool } from "../shared/view-types";
-import type { FromView, How, ToView, ViewState } from "./messages";
+import type { FromView, How, ToView, ViewState } from "../shared/messages";
 import type { Orbit } from "./orbit";
 import type { PartSet } from "./part-set";
 import type { PartView } from "./part-view";

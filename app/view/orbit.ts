@@ -2,7 +2,7 @@ import type { Box3 } from "three";
 import { Vector3 } from "three";
 import type { PerspectiveCamera } from "three";
 import type { Camera } from "../shared/view-types";
-import type { Rect } from "./layout";
+import type { Rect } from "../shared/layout";
 
 /** Field of view of the table along its shorter side, degrees: what is framed stays whole however it is split. */
 export const FOV = 32;

@@ -5,7 +5,7 @@ import { drawMask, flatView } from "../../core/space/outline";
 import type { Vector } from "../../core/space/vector";
 import { cross, unit } from "../../core/space/vector";
 import type { Mesh } from "../../core/mesh/mesh";
-import type { OutlinePicture } from "./messages";
+import type { OutlinePicture } from "../shared/messages";
 import type { PartView } from "./part-view";
 import { splitOf } from "./split";
 

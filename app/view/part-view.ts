@@ -29,7 +29,7 @@ import {
   stitchLines,
   surfaceGeometry,
 } from "./geometry";
-import type { ViewState } from "./messages";
+import type { ViewState } from "../shared/messages";
 import type { OwnLooks } from "./own-looks";
 import { trianglesOf } from "./split";
 import { splitOf } from "./split";

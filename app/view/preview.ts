@@ -13,7 +13,7 @@ import type { PartStandIn } from "../../core/asset/asset";
 import { facesStandingFor } from "../../core/mesh/standing-for";
 import type { PartView } from "./part-view";
 import type { StreamLoader } from "./geometry";
-import type { FromView, ViewState } from "./messages";
+import type { FromView, ViewState } from "../shared/messages";
 import type { PartSet } from "./part-set";
 
 /** What is shown in place of the game meshes. */

@@ -1,15 +1,32 @@
 import { trianglesOf } from "./split";
-import { BufferAttribute, BufferGeometry, DoubleSide, Mesh as ThreeMesh, MeshBasicMaterial } from "three";
+import {
+  BufferAttribute,
+  BufferGeometry,
+  DoubleSide,
+  Mesh as ThreeMesh,
+  MeshBasicMaterial,
+} from "three";
 import { Vector3 } from "three";
 import type { Camera } from "three";
 import type { Mesh } from "../../core/mesh/mesh";
 import { faceCount } from "../../core/mesh/mesh";
 import { fromRanges, indicesOf, toRanges } from "../../core/base/ranges";
 import type { Neighbours } from "../../core/mesh/select";
-import { componentOf, edgeLoop, edgeRing, facesNear, flood, grow, invert, materialOf, neighboursOf, shrink } from "../../core/mesh/select";
+import {
+  componentOf,
+  edgeLoop,
+  edgeRing,
+  facesNear,
+  flood,
+  grow,
+  invert,
+  materialOf,
+  neighboursOf,
+  shrink,
+} from "../../core/mesh/select";
 import { triangleArea } from "../../core/space/sample";
 import type { Tool } from "../shared/view-types";
-import type { ChosenFigures, How } from "./messages";
+import type { ChosenFigures, How } from "../shared/messages";
 import { islandMarks, islandsIn } from "./island-marks";
 import type { PartView } from "./part-view";
 import { edgeName, nearestCorner } from "./picking";

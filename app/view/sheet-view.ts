@@ -20,7 +20,7 @@ import { lines, sheetGeometry } from "./geometry";
 import type { PartSet } from "./part-set";
 import type { PartView } from "./part-view";
 import { faceAtUv } from "./island-marks";
-import type { Rect } from "./layout";
+import type { Rect } from "../shared/layout";
 import type { Landing } from "../shared/view-types";
 import { SheetDrag } from "./sheet-drag";
 import { splitOf } from "./split";

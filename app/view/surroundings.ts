@@ -25,7 +25,7 @@ import { cornerNormals, faceNormals } from "../../core/mesh/normals";
 import { fromRanges } from "../../core/base/ranges";
 import type { StreamLoader } from "./geometry";
 import { lines } from "./geometry";
-import type { Place } from "./messages";
+import type { Place } from "../shared/messages";
 import { trianglesOf } from "./split";
 
 /** A standing figure of 1.75 m, and the metre grid it stands on. */

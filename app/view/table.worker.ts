@@ -1,4 +1,4 @@
-import type { FromView, ToView } from "./messages";
+import type { FromView, ToView } from "../shared/messages";
 import { TableView } from "./table-view";
 
 let view: TableView | null = null;

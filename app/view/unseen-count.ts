@@ -1,5 +1,5 @@
 import { unseenFaces } from "../../core/survey/methods/unseen";
-import type { ViewState } from "./messages";
+import type { ViewState } from "../shared/messages";
 import type { PartView } from "./part-view";
 
 /** What the threshold would leave out, over all parts that were looked at. */

@@ -3,7 +3,7 @@ import { faceCount } from "../../core/mesh/mesh";
 import { texelWeight } from "../../core/mesh/texel-weights";
 import type { Overlay } from "../shared/view-types";
 import { ramp } from "./face-colours";
-import type { ViewState } from "./messages";
+import type { ViewState } from "../shared/messages";
 import { splitOf } from "./split";
 
 const UV_OVERLAYS = ["stretch", "angles", "areas", "texels"] as const;

@@ -7,7 +7,7 @@ import { boundsOf, diagonalOf } from "./bounds";
 import { buildBvh } from "./bvh";
 import { ClosestPoint } from "./closest-point";
 import { measureDeviation } from "./deviation";
-import { portrait } from "../../server/portrait";
+import { portrait } from "../asset/portrait";
 import { seededRandom } from "../base/random";
 import { rasterizeTriangle } from "./raster";
 import { RayScene, widen } from "./ray-scene";

@@ -1,8 +1,8 @@
 import { writeFileSync } from "node:fs";
 import { setPriority } from "node:os";
 import { Worker } from "node:worker_threads";
-import type { AnswerMessage, CallMessage } from "../remote";
-import { toWire, LostError } from "../errors";
+import type { AnswerMessage, CallMessage } from "../store/remote";
+import { toWire, LostError } from "../store/errors";
 import type { CancelMessage, JobProcessData } from "./messages";
 
 /**

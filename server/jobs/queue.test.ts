@@ -11,7 +11,7 @@ import fc from "fast-check";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { createAsset } from "../../core/asset/asset";
 import { CancelledError } from "../../core/base/errors";
-import { DiskFullError, LostError } from "../errors";
+import { DiskFullError, LostError } from "../store/errors";
 import { Store } from "../store/store";
 import type { StoreClient } from "../store/store-client";
 import { KEPT, uploadPath, Uploads } from "../uploads";

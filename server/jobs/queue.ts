@@ -2,7 +2,12 @@ import { EventEmitter } from "node:events";
 import { setTimeout as pause } from "node:timers/promises";
 import type { Stage } from "../../core/asset/stages";
 import { ArnikError, CancelledError } from "../../core/base/errors";
-import { BusyError, ConflictError, NotFoundError, TimeError } from "../errors";
+import {
+  BusyError,
+  ConflictError,
+  NotFoundError,
+  TimeError,
+} from "../store/errors";
 import type { JobRow, NewJob, Upload } from "../store/rows";
 import type { StoreClient } from "../store/store-client";
 import type { Uploads } from "../uploads";

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { BusyError } from "../errors";
+import { BusyError } from "../store/errors";
 import { Turns } from "./turns";
 
 const later = () => {

@@ -1,4 +1,4 @@
-import { BusyError } from "../errors";
+import { BusyError } from "../store/errors";
 
 /**
  * Who may change an asset. Short changes take turns, in the order they came. A job that is accepted holds its asset

@@ -1,10 +1,10 @@
 import { fork } from "node:child_process";
 import { fileURLToPath } from "node:url";
 import { CancelledError } from "../../core/base/errors";
-import { TimeError } from "../errors";
-import { builtScript } from "../built";
-import { Remote } from "../remote";
-import type { Channel } from "../remote";
+import { TimeError } from "../store/errors";
+import { builtScript } from "../../host/built";
+import { Remote } from "../store/remote";
+import type { Channel } from "../store/remote";
 import type { JobProcessData, Work, WorkDone, WorkProgress } from "./messages";
 
 /** How long cancelled work may take to notice before its process is ended, milliseconds. */

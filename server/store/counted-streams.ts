@@ -1,5 +1,5 @@
 import type { Knex } from "knex";
-import type { Migration } from "./migrations";
+import type { Migration } from "./migration";
 
 const TABLES = `
 CREATE TABLE new_streams (

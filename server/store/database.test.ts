@@ -17,7 +17,7 @@ import { createAsset, createPart } from "../../core/asset/asset";
 import { seededRandom } from "../../core/base/random";
 import { cube, sphere } from "../../tests/shapes";
 import { committedFrames } from "../../tests/write-ahead-log";
-import { DiskFullError, NotFoundError } from "../errors";
+import { DiskFullError, NotFoundError } from "./errors";
 import { checkStore } from "./check";
 import { FolderLock } from "./folder-lock";
 import { migrationSource } from "./migrations";

@@ -2,7 +2,7 @@ import { setTimeout as pause } from "node:timers/promises";
 import type { Knex } from "knex";
 import knexFactory from "knex";
 import { ArnikError } from "../../core/base/errors";
-import { DiskFullError, StoreError, saysFull } from "../errors";
+import { DiskFullError, StoreError, saysFull } from "./errors";
 import { migrationSource } from "./migrations";
 
 /** What is used of a connection besides Knex. */

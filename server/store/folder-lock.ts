@@ -2,7 +2,7 @@ import { mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import type { Knex } from "knex";
 import knexFactory from "knex";
-import { StoreError } from "../errors";
+import { StoreError } from "./errors";
 import { asStoreError } from "./database";
 
 interface User {

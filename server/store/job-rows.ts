@@ -1,5 +1,5 @@
 import type { Knex } from "knex";
-import { NotFoundError } from "../errors";
+import { NotFoundError } from "./errors";
 import type { Database } from "./database";
 import type { JobRow, NewJob } from "./rows";
 import { now } from "./rows";

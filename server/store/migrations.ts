@@ -1,12 +1,6 @@
+import type { Migration } from "./migration";
 import type { Knex } from "knex";
 import { countedStreams } from "./counted-streams";
-
-export interface Migration {
-  name: string;
-  up(knex: Knex): Promise<void>;
-  down(knex: Knex): Promise<void>;
-  config?: { transaction: boolean };
-}
 
 /** In order; a migration that has been released is never changed. */
 const MIGRATIONS: readonly Migration[] = [

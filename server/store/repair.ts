@@ -2,7 +2,7 @@ import { createHash } from "node:crypto";
 import { existsSync, renameSync, rmSync } from "node:fs";
 import type { Knex } from "knex";
 import type { AssetDocument } from "../../core/asset/document";
-import { StoreError } from "../errors";
+import { StoreError } from "./errors";
 import { namedBy } from "./check";
 import { Database } from "./database";
 import type { AssetRow, RevisionRow } from "./rows";

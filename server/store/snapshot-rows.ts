@@ -1,4 +1,4 @@
-import { NotFoundError } from "../errors";
+import { NotFoundError } from "./errors";
 import type { Database } from "./database";
 import type { SnapshotRow } from "./rows";
 import { now } from "./rows";

@@ -1,7 +1,7 @@
 import { Worker } from "node:worker_threads";
-import { builtScript } from "../built";
-import { Remote } from "../remote";
-import type { Channel } from "../remote";
+import { builtScript } from "../../host/built";
+import { Remote } from "./remote";
+import type { Channel } from "./remote";
 import type { Store } from "./store";
 import type { StoreThreadData } from "./store-thread";
 

@@ -1,6 +1,6 @@
 import { parentPort, workerData } from "node:worker_threads";
-import type { CallMessage } from "../remote";
-import { answerCalls, whenAsked } from "../remote";
+import type { CallMessage } from "./remote";
+import { answerCalls, whenAsked } from "./remote";
 import { asStoreError } from "./database";
 import { Store } from "./store";
 

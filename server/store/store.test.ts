@@ -4,7 +4,7 @@ import { join } from "node:path";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { createAsset, createPart } from "../../core/asset/asset";
 import { cube, sphere } from "../../tests/shapes";
-import { ConflictError, NotFoundError } from "../errors";
+import { ConflictError, NotFoundError } from "./errors";
 import { Store } from "./store";
 
 let folder = "";

@@ -10,7 +10,7 @@ import {
 } from "../../core/asset/document";
 import type { StageStanding } from "../../core/asset/stale";
 import { standingOf } from "../../core/asset/stale";
-import { BusyError, ConflictError, NotFoundError } from "../errors";
+import { BusyError, ConflictError, NotFoundError } from "./errors";
 import { Database } from "./database";
 import { FolderLock } from "./folder-lock";
 import { JobRows } from "./job-rows";

@@ -1,5 +1,5 @@
 import type { Knex } from "knex";
-import { StoreError, NotFoundError } from "../errors";
+import { StoreError, NotFoundError } from "./errors";
 import type { Database } from "./database";
 
 /** Names in one question to SQLite. */

@@ -1,15 +1,15 @@
 <script setup lang="ts">
-import GaugeBar from "../../components/GaugeBar.vue";
-import HistoryPanel from "../../components/HistoryPanel.vue";
-import LedgerList from "../../components/LedgerList.vue";
-import LogStrip from "../../components/LogStrip.vue";
-import RouteCard from "../../components/RouteCard.vue";
-import SidePanel from "../../components/SidePanel.vue";
-import StageBench from "../../components/StageBench.vue";
-import TableArea from "../../components/TableArea.vue";
-import { useCommands } from "../../components/commands";
-import { followPointer } from "../../components/drag";
-import { nextRegion, useKeptFocus } from "../../components/kept-focus";
+import GaugeBar from "../../shell/GaugeBar.vue";
+import HistoryPanel from "../../shell/HistoryPanel.vue";
+import LedgerList from "../../shell/LedgerList.vue";
+import LogStrip from "../../shell/LogStrip.vue";
+import RouteCard from "../../shell/RouteCard.vue";
+import SidePanel from "../../shell/SidePanel.vue";
+import StageBench from "../../shell/StageBench.vue";
+import TableArea from "../../shell/TableArea.vue";
+import { useCommands } from "../../shell/commands";
+import { followPointer } from "../../shared/drag";
+import { nextRegion, useKeptFocus } from "../../shell/kept-focus";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 

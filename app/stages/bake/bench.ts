@@ -1,6 +1,6 @@
-import { percent, time } from "../../components/figures";
-import type { BenchPlan } from "../bench";
-import { hasSource, numbersOf } from "../bench";
+import { percent, time } from "../../shared/figures";
+import type { BenchPlan } from "../../shared/bench";
+import { hasSource, numbersOf } from "../../shared/bench";
 
 export const bake: BenchPlan = {
   about: "The source's detail, written into maps.",

@@ -1,7 +1,7 @@
-import type { Finding } from "../../components/figures";
-import { length, spaced, volume } from "../../components/figures";
-import type { BenchPlan } from "../bench";
-import { hasGame, hasSource, numbersOf } from "../bench";
+import type { Finding } from "../../shared/figures";
+import { length, spaced, volume } from "../../shared/figures";
+import type { BenchPlan } from "../../shared/bench";
+import { hasGame, hasSource, numbersOf } from "../../shared/bench";
 
 export const collide: BenchPlan = {
   about: "What the engine bumps into.",

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import Button from "primevue/button";
-import { counted, spaced } from "../../components/figures";
+import { counted, spaced } from "../../shared/figures";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 

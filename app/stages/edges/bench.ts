@@ -1,6 +1,6 @@
-import { spaced } from "../../components/figures";
-import type { BenchPlan } from "../bench";
-import { needGame, numbersOf, verticesRow } from "../bench";
+import { spaced } from "../../shared/figures";
+import type { BenchPlan } from "../../shared/bench";
+import { needGame, numbersOf, verticesRow } from "../../shared/bench";
 
 export const edges: BenchPlan = {
   about: "Where the shading runs on, and where it breaks.",

@@ -1,5 +1,5 @@
-import type { BenchPlan } from "../bench";
-import { needGame } from "../bench";
+import type { BenchPlan } from "../../shared/bench";
+import { needGame } from "../../shared/bench";
 
 export const finish: BenchPlan = {
   about: "A plain look for every material, to judge the asset by.",

@@ -2,7 +2,7 @@
 import Button from "primevue/button";
 import Select from "primevue/select";
 import { call } from "../../stores/api";
-import type { AssetState, AssetSummary } from "../../stores/types";
+import type { AssetState, AssetSummary } from "../../shared/types";
 import { useWorkshop } from "../../stores/workshop";
 
 /** A part of another asset, brought over with all that was made for it. */

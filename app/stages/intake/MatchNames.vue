@@ -6,7 +6,7 @@ import {
   DEFAULT_PATTERNS,
   matchNames,
 } from "../../../core/intake/methods/match";
-import { percent } from "../../components/figures";
+import { percent } from "../../shared/figures";
 import { useWorkshop } from "../../stores/workshop";
 
 /** Source and game meshes paired by name, tried live as the pattern is written; what is left is joined by hand. */

@@ -8,9 +8,9 @@ import {
   length as metres,
   percent,
   spaced,
-} from "../../components/figures";
-import type { Finding } from "../../components/figures";
-import type { BenchPlan } from "../bench";
+} from "../../shared/figures";
+import type { Finding } from "../../shared/figures";
+import type { BenchPlan } from "../../shared/bench";
 
 /** Asks about a size that is unlikely for a whole asset. */
 function sizeRow({ size, along, unit, factor }: UnlikelySize): Finding {

@@ -8,7 +8,7 @@ import {
   PointElement,
   Tooltip,
 } from "chart.js";
-import { length, percent, spaced } from "../../components/figures";
+import { length, percent, spaced } from "../../shared/figures";
 import type { Curve } from "./figures";
 import { errorAt } from "./figures";
 import { useView } from "../../stores/view";

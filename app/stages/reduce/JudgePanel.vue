@@ -7,7 +7,7 @@ import {
   LinearScale,
   Tooltip,
 } from "chart.js";
-import { length, spaced } from "../../components/figures";
+import { length, spaced } from "../../shared/figures";
 import AgedNote from "../../components/AgedNote.vue";
 import OperationForm from "../../components/OperationForm.vue";
 import { useView } from "../../stores/view";

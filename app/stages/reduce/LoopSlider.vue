@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { length, spaced } from "../../components/figures";
+import { length, spaced } from "../../shared/figures";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 

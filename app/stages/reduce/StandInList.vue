@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { PartStandIn } from "../../../core/asset/asset";
 import NumberField from "../../components/NumberField.vue";
-import { length, spaced } from "../../components/figures";
+import { length, spaced } from "../../shared/figures";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { BothWays } from "../../../core/reduce/operations/leave-out";
 import AgedNote from "../../components/AgedNote.vue";
-import { length, percent, spaced } from "../../components/figures";
+import { length, percent, spaced } from "../../shared/figures";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 

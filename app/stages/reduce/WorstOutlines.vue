@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import type { OutlinePicture } from "../../view/messages";
-import { percent } from "../../components/figures";
+import type { OutlinePicture } from "../../shared/messages";
+import { percent } from "../../shared/figures";
 import { useView } from "../../stores/view";
 
 /** The silhouettes that differ most, source and game mesh side by side, with what only one of them covers. */

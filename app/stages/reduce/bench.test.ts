@@ -11,7 +11,7 @@ import { JUDGED, judgeAsset } from "../../../core/reduce/operations/judge";
 import { findOperation } from "../../../core/operations";
 import { describe as documentOf, runOperation } from "../../../core/route";
 import { cube } from "../../../tests/shapes";
-import type { AssetState } from "../../stores/types";
+import type { AssetState } from "../../shared/types";
 import { briefOptions } from "../intake/brief-options";
 import { reduce } from "./bench";
 

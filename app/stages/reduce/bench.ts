@@ -1,24 +1,18 @@
-import {
-  counted,
-  length,
-  percent,
-  spaced,
-  time,
-} from "../../components/figures";
+import { counted, length, percent, spaced, time } from "../../shared/figures";
 import type { TooSmallCounts } from "../../../core/decimate/too-small";
 import { tooSmallWords } from "../../../core/decimate/too-small";
 import type { UnbrokenCounts } from "../../../core/reduce/methods/broken-words";
 import { unbrokenWords } from "../../../core/reduce/methods/broken-words";
 import type { ClingFinding } from "../../../core/reduce/operations/cling";
-import type { FigureRow, Finding } from "../../components/figures";
+import type { FigureRow, Finding } from "../../shared/figures";
 import type { Judgement } from "../../../core/reduce/operations/judge";
 import { agedBy } from "../../../core/asset/stale";
-import type { BenchPlan } from "../bench";
-import { needSource, numbersOf } from "../bench";
+import type { BenchPlan } from "../../shared/bench";
+import { needSource, numbersOf } from "../../shared/bench";
 import { judgementOf } from "./figures";
 import { foreseenRows, kneeRows, lastOptions } from "../knee-row";
-import type { AssetState } from "../../stores/types";
-import type { Place } from "../../view/messages";
+import type { AssetState } from "../../shared/types";
+import type { Place } from "../../shared/messages";
 
 export const reduce: BenchPlan = {
   about: "The best game meshes that the budget can buy.",

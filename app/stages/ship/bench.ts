@@ -1,7 +1,7 @@
-import { bytes, spaced } from "../../components/figures";
-import type { FigureRow, Finding } from "../../components/figures";
-import type { BenchPlan } from "../bench";
-import { needGame, numbersOf, verticesRow } from "../bench";
+import { bytes, spaced } from "../../shared/figures";
+import type { FigureRow, Finding } from "../../shared/figures";
+import type { BenchPlan } from "../../shared/bench";
+import { needGame, numbersOf, verticesRow } from "../../shared/bench";
 
 interface Check {
   errors: number;

@@ -8,7 +8,7 @@ import {
   Tooltip,
 } from "chart.js";
 import type { StageResult } from "../../../core/asset/asset";
-import { length, spaced } from "../../components/figures";
+import { length, spaced } from "../../shared/figures";
 import { useView } from "../../stores/view";
 
 /** How many edges there are of which length. */

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { length } from "../../components/figures";
+import { length } from "../../shared/figures";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 import { NOISE, triedNoise } from "./bench";

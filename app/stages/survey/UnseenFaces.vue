@@ -3,7 +3,7 @@ import Button from "primevue/button";
 import type { UnseenReport } from "../../../core/survey/operations/look-from-outside";
 import AgedNote from "../../components/AgedNote.vue";
 import OperationForm from "../../components/OperationForm.vue";
-import { percent, spaced } from "../../components/figures";
+import { percent, spaced } from "../../shared/figures";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 

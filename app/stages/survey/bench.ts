@@ -7,14 +7,14 @@ import { changedSince } from "../../../core/asset/stale";
 import type { Gap } from "../../../core/survey/methods/gaps";
 import type { Mend } from "../../../core/survey/methods/mend";
 import type { PartNoise } from "../../../core/survey/operations/take-noise-out";
-import type { AssetState } from "../../stores/types";
+import type { AssetState } from "../../shared/types";
 import type { FoundFamily } from "../../../core/survey/methods/repeat-families";
-import { counted, length, percent, spaced } from "../../components/figures";
-import type { FigureRow, Finding } from "../../components/figures";
-import type { Place } from "../../view/messages";
-import type { BenchPlan } from "../bench";
+import { counted, length, percent, spaced } from "../../shared/figures";
+import type { FigureRow, Finding } from "../../shared/figures";
+import type { Place } from "../../shared/messages";
+import type { BenchPlan } from "../../shared/bench";
 import { foreseenRows } from "../knee-row";
-import { needSource, numbersOf } from "../bench";
+import { needSource, numbersOf } from "../../shared/bench";
 
 /** What a finding is called, and what mends it. */
 const KINDS: Record<

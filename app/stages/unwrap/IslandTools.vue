@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { spaced } from "../../components/figures";
+import { spaced } from "../../shared/figures";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 

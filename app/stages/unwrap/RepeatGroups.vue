@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { RepeatRow } from "../../../core/unwrap/operations/find-repeats";
 import AgedNote from "../../components/AgedNote.vue";
-import { percent, spaced } from "../../components/figures";
+import { percent, spaced } from "../../shared/figures";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 

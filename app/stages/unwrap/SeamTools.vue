@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import Button from "primevue/button";
-import { counted } from "../../components/figures";
+import { counted } from "../../shared/figures";
 import type { Tool } from "../../shared/view-types";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";

@@ -1,8 +1,8 @@
-import { counted, percent, spaced } from "../../components/figures";
-import type { FigureRow, Finding, Mend } from "../../components/figures";
+import { counted, percent, spaced } from "../../shared/figures";
+import type { FigureRow, Finding, Mend } from "../../shared/figures";
 import type { UvFault, UvFinding } from "../../../core/unwrap/methods/check";
-import type { BenchPlan } from "../bench";
-import { needGame, numbersOf } from "../bench";
+import type { BenchPlan } from "../../shared/bench";
+import { needGame, numbersOf } from "../../shared/bench";
 import { tilesNeeded, udims } from "./figures";
 
 export const unwrap: BenchPlan = {

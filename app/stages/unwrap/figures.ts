@@ -1,6 +1,6 @@
 import type { AssetDocument } from "../../../core/asset/document";
 import { sheetOf } from "../../../core/unwrap/methods/sheet";
-import { numbersOf } from "../bench";
+import { numbersOf } from "../../shared/bench";
 
 interface Tile {
   tile: number;

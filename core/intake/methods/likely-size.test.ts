@@ -1,6 +1,6 @@
 import { expect, it } from "vitest";
 import { intake } from "../../../app/stages/intake/bench";
-import type { AssetState } from "../../../app/stores/types";
+import type { AssetState } from "../../../app/shared/types";
 import { moved, sphere } from "../../../tests/shapes";
 import { createAsset, createPart } from "../../asset/asset";
 import { writeMeshFile } from "../../formats/index";

@@ -1,6 +1,6 @@
 import { getRouterParam, setResponseHeader } from "h3";
 import { body, route } from "../../answers";
-import { NotFoundError } from "../../errors";
+import { NotFoundError } from "../../store/errors";
 
 /** The bytes of a stream; they never change under their hash. */
 export default route(async (event, { blobs }) => {

@@ -8,7 +8,7 @@ import {
   numberParam,
   route,
 } from "../../../answers";
-import { RequestError } from "../../../errors";
+import { RequestError } from "../../../store/errors";
 import type { Upload } from "../../../store/rows";
 
 /** Runs an operation: an instant one at once, a heavy one as a job. */

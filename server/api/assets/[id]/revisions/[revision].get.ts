@@ -1,5 +1,5 @@
 import { numberParam, route } from "../../../../answers";
-import { NotFoundError } from "../../../../errors";
+import { NotFoundError } from "../../../../store/errors";
 
 /** The document of one revision, to be compared with another. */
 export default route(async (event, { store }) => {

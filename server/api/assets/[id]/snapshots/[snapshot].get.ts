@@ -1,6 +1,6 @@
 import { setResponseHeader } from "h3";
 import { body, numberParam, route } from "../../../../answers";
-import { NotFoundError } from "../../../../errors";
+import { NotFoundError } from "../../../../store/errors";
 
 /** A snapshot's picture as PNG. */
 export default route(async (event, { store }) => {

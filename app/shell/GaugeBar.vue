@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import Button from "primevue/button";
 import { STAGE_TITLES } from "../../core/asset/stages";
-import { counted, percent, spaced } from "./figures";
-import ShortName from "./ShortName.vue";
+import { counted, percent, spaced } from "../shared/figures";
+import ShortName from "../components/ShortName.vue";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 

@@ -1,9 +1,9 @@
 import { STAGES, STAGE_TITLES } from "../../core/asset/stages";
 import type { Show } from "../shared/view-types";
-import type { OperationInfo } from "../stores/types";
+import type { OperationInfo } from "../shared/types";
 import { BENCHES } from "../stages";
 import { useView } from "../stores/view";
-import { hasTools, MEANS, toolBy, toolFor, whatsOf } from "./tools";
+import { hasTools, MEANS, toolBy, toolFor, whatsOf } from "../shared/tools";
 import { useWorkshop } from "../stores/workshop";
 import { TRADE_WORDS } from "./trade-words";
 

@@ -1,8 +1,8 @@
 import type { Stage } from "../../core/asset/stages";
 import type { StageResult } from "../../core/asset/asset";
-import type { FigureRow, Finding } from "../components/figures";
-import { spaced } from "../components/figures";
-import type { AssetState } from "../stores/types";
+import type { FigureRow, Finding } from "./figures";
+import { spaced } from "./figures";
+import type { AssetState } from "./types";
 
 /** What a stage's bench shows. */
 export interface BenchPlan {

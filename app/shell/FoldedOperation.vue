@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import type { OperationInfo } from "../stores/types";
-import OperationForm from "./OperationForm.vue";
+import type { OperationInfo } from "../shared/types";
+import OperationForm from "../components/OperationForm.vue";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 

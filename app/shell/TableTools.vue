@@ -1,6 +1,13 @@
 <script setup lang="ts">
-import type { Means, What } from "./tools";
-import { MEANS, meansOf, toolBy, toolFor, whatOf, whatsOf } from "./tools";
+import type { Means, What } from "../shared/tools";
+import {
+  MEANS,
+  meansOf,
+  toolBy,
+  toolFor,
+  whatOf,
+  whatsOf,
+} from "../shared/tools";
 import { useView } from "../stores/view";
 
 /** What a click takes and by what means: two rows above the table that never wrap. */

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { STAGES } from "../../core/asset/stages";
-import type { Tool } from "../shared/view-types";
+import type { Tool } from "./view-types";
 import { MEANS, meansOf, toolBy, toolFor, whatOf, whatsOf } from "./tools";
 
 const TOOLS: Tool[] = [

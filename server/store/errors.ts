@@ -4,7 +4,7 @@ import {
   MeshFormatError,
   MissingInputError,
   OptionsError,
-} from "../core/base/errors";
+} from "../../core/base/errors";
 
 /** The state of an asset went on while somebody worked on an older one. */
 export class ConflictError extends ArnikError {

@@ -1,7 +1,7 @@
 import type { Ref } from "vue";
-import type { Rect } from "../view/layout";
-import { isWithin } from "../view/layout";
-import type { How, ToView } from "../view/messages";
+import type { Rect } from "../shared/layout";
+import { isWithin } from "../shared/layout";
+import type { How, ToView } from "../shared/messages";
 import { useView } from "../stores/view";
 
 interface Drag {

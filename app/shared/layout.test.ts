@@ -3,9 +3,9 @@ import { Box3, PerspectiveCamera, Vector3 } from "three";
 import { describe, expect, it } from "vitest";
 import type { Rect } from "./layout";
 import { clearOf, isWithin, layoutOf } from "./layout";
-import { FOV, Orbit } from "./orbit";
-import { PartSet } from "./part-set";
-import { SheetView } from "./sheet-view";
+import { FOV, Orbit } from "../view/orbit";
+import { PartSet } from "../view/part-set";
+import { SheetView } from "../view/sheet-view";
 
 const sharing = fc.record({
   share: fc.double({ min: 0.05, max: 0.95, noNaN: true }),

@@ -27,11 +27,11 @@ import RepeatGroups from "../stages/unwrap/RepeatGroups.vue";
 import PaintPicture from "../stages/unwrap/PaintPicture.vue";
 import LookList from "../stages/finish/LookList.vue";
 import ShipFile from "../stages/ship/ShipFile.vue";
-import FigureList from "./FigureList.vue";
-import FindingList from "./FindingList.vue";
+import FigureList from "../components/FigureList.vue";
+import FindingList from "../components/FindingList.vue";
 import FoldedOperation from "./FoldedOperation.vue";
-import OperationForm from "./OperationForm.vue";
-import type { OperationInfo } from "../stores/types";
+import OperationForm from "../components/OperationForm.vue";
+import type { OperationInfo } from "../shared/types";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 

@@ -4,8 +4,8 @@ import DataTable from "primevue/datatable";
 import Select from "primevue/select";
 import { budgetOf } from "../../core/asset/asset";
 import type { PartDocument } from "../../core/asset/document";
-import { counted, percent, spaced } from "./figures";
-import ShortName from "./ShortName.vue";
+import { counted, percent, spaced } from "../shared/figures";
+import ShortName from "../components/ShortName.vue";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 

@@ -1,9 +1,9 @@
 import type { PaletteEntry } from "../../core/base/pictures";
 import type { AssetDocument } from "../../core/asset/document";
-import type { Landing } from "../shared/view-types";
-import type { UvFacts } from "../shared/view-types";
-import type { StageView } from "../shared/view-types";
-import type { Camera, Tool } from "../shared/view-types";
+import type { Landing } from "./view-types";
+import type { UvFacts } from "./view-types";
+import type { StageView } from "./view-types";
+import type { Camera, Tool } from "./view-types";
 import type { Sharing } from "./layout";
 
 /** A place to look at, and what of a part to show there. */

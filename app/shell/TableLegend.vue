@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { length, percent } from "./figures";
+import { length, percent } from "../shared/figures";
 import { farthest } from "../stages/reduce/figures";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";

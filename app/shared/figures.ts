@@ -1,4 +1,4 @@
-import type { Place } from "../view/messages";
+import type { Place } from "./messages";
 
 /** A figure with its limit, as benches list them. */
 export interface FigureRow {

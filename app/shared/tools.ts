@@ -1,5 +1,5 @@
 import type { Stage } from "../../core/asset/stages";
-import type { Tool } from "../shared/view-types";
+import type { Tool } from "./view-types";
 
 /** What a click takes, or what it is done with; `key` goes with Shift. */
 export interface ToolWord<T extends string> {

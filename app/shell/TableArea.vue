@@ -1,20 +1,20 @@
 <script setup lang="ts">
 import type { Landing } from "../shared/view-types";
-import { percent, spaced } from "./figures";
+import { percent, spaced } from "../shared/figures";
 import TableLegend from "./TableLegend.vue";
 import TableSwitches from "./TableSwitches.vue";
 import TableTools from "./TableTools.vue";
 import ChosenWords from "./ChosenWords.vue";
 import SheetDivider from "./SheetDivider.vue";
-import { hasTools as toolsAt } from "./tools";
+import { hasTools as toolsAt } from "../shared/tools";
 import type { AssetDocument } from "../../core/asset/document";
-import { layoutOf } from "../view/layout";
-import type { Rect } from "../view/layout";
-import type { FromView, ToView, ViewState } from "../view/messages";
+import { layoutOf } from "../shared/layout";
+import type { Rect } from "../shared/layout";
+import type { FromView, ToView, ViewState } from "../shared/messages";
 import { farthest, switchPoints } from "../stages/reduce/figures";
 import { sheetState, udims } from "../stages/unwrap/figures";
 import { useSetSeams } from "../stages/unwrap/set-seams";
-import { followPointer } from "./drag";
+import { followPointer } from "../shared/drag";
 import { useTableInput } from "./table-input";
 import { useView } from "../stores/view";
 import { call } from "../stores/api";

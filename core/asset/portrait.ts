@@ -1,9 +1,9 @@
-import type { Asset } from "../core/asset/asset";
-import { cornerNormals } from "../core/mesh/normals";
-import { triangulate } from "../core/mesh/triangulate";
-import { boundsOf } from "../core/space/bounds";
-import { buildBvh } from "../core/space/bvh";
-import { RayScene, widen } from "../core/space/ray-scene";
+import type { Asset } from "./asset";
+import { cornerNormals } from "../mesh/normals";
+import { triangulate } from "../mesh/triangulate";
+import { boundsOf } from "../space/bounds";
+import { buildBvh } from "../space/bvh";
+import { RayScene, widen } from "../space/ray-scene";
 
 /** Clay of source meshes and bone of game meshes; see docs/architecture.md on the look. */
 const CLAY = [0xcd, 0xbf, 0xae];

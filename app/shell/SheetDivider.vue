@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import type { Rect } from "../view/layout";
-import { followPointer } from "./drag";
+import type { Rect } from "../shared/layout";
+import { followPointer } from "../shared/drag";
 import { useView } from "../stores/view";
 
 /** The edge between table and sheet, to be dragged. */

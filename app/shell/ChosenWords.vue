@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { area, counted, spaced } from "./figures";
+import { area, counted, spaced } from "../shared/figures";
 import { useView } from "../stores/view";
 
 /** How much is chosen, and a way to choose nothing. */
