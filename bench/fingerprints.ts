@@ -7,7 +7,7 @@ import { OPERATIONS, findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
 import { runRoute } from "../core/run-route";
 import { DEMO_ASSETS } from "../demo/index";
-import { threadLanes } from "../host/lanes";
+import { threadWorkers } from "../host/workers";
 
 /**
  * Prints a hash of what every operation makes of demo assets that went through the route, a line each: two versions of
@@ -34,8 +34,8 @@ const hashOf = (value: unknown) =>
 
 const documentOf = (asset: Asset) => toDocument(asset, () => undefined);
 
-const lanes = threadLanes(new URL("./lane-worker.mjs", import.meta.url));
-const context = { ...plainContext(), lanes };
+const workers = threadWorkers(new URL("./kernel-worker.mjs", import.meta.url));
+const context = { ...plainContext(), workers };
 const wanted = process.argv[2]?.split(",") ?? Object.keys(DEMO_ASSETS);
 for (const name of wanted) {
   const tell = (id: string, made: unknown) =>
@@ -70,4 +70,4 @@ for (const name of wanted) {
       tell(id, error.message);
     }
 }
-await lanes.close();
+await workers.close();

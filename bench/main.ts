@@ -12,7 +12,7 @@ import { seededRandom } from "../core/base/random";
 import { RayScene, widen } from "../core/space/ray-scene";
 import { sampleSurface } from "../core/space/sample";
 import { DEMO_ASSETS } from "../demo/index";
-import { threadLanes } from "../host/lanes";
+import { threadWorkers } from "../host/workers";
 import { benchDirty } from "./dirty";
 import { benchReduce } from "./reduce";
 import { benchSurvey } from "./survey";
@@ -187,8 +187,8 @@ function benchRays(): void {
   }
 }
 
-const lanes = threadLanes(new URL("./lane-worker.mjs", import.meta.url));
-const context: Context = { progress() {}, check() {}, lanes };
+const workers = threadWorkers(new URL("./kernel-worker.mjs", import.meta.url));
+const context: Context = { progress() {}, check() {}, workers };
 if (!only || only === "reduce") await benchReduce(tell);
 if (!only || only === "unwrap") await benchUnwrap(context, tell);
 if (!only || only === "bake") await benchBake(context);
@@ -199,5 +199,5 @@ if (only === "dirty")
     seeds: numbersOf("--seeds", [1, 2, 3, 4, 5, 6, 7, 8, 9, 10]),
     sizes: numbersOf("--sizes", [50_000, 1_000_000]),
   });
-await lanes.close();
+await workers.close();
 if (asJson) process.stdout.write(`${JSON.stringify(figures)}\n`);

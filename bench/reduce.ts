@@ -1,7 +1,7 @@
 import { MeshoptSimplifier } from "meshoptimizer";
 import { createAsset, createPart } from "../core/asset/asset";
 import { finishDeal, recordTogether } from "../core/decimate/reduce-together";
-import { dealOut, seek } from "../core/decimate/collapse-record";
+import { allocateBudget, seek } from "../core/decimate/collapse-record";
 import { faceComponents } from "../core/mesh/components";
 import { buildEdges } from "../core/mesh/edges";
 import { evenQuads } from "../core/remesh/even/even-quads";
@@ -250,7 +250,7 @@ function benchMillion(tell: Tell): void {
   const context = plainContext();
   const { record } = recordTogether([mesh], 5000, {}, context);
   const [, preview] = timed(() =>
-    seek(record, dealOut(record, { budget: 8000 }).taken),
+    seek(record, allocateBudget(record, { budget: 8000 }).taken),
   );
   tell("a seek in the record, ms", "1 M", preview, "≤ 100");
 }

@@ -6,21 +6,21 @@ import { tooSmallWords } from "../core/decimate/too-small";
 import type { UnbrokenCounts } from "../core/reduce/methods/broken-words";
 import { unbrokenWords } from "../core/reduce/methods/broken-words";
 import type { Operation, OperationResult } from "../core/asset/operation";
-import type { Lanes } from "../core/base/context";
+import type { Workers } from "../core/base/context";
 import type { OperationContext } from "../core/asset/operation";
 import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
 import type { RouteStep } from "../core/run-route";
 import { runStep } from "../core/run-route";
 import type { ShippedFile } from "../core/ship/operations/ship";
-import { threadLanes } from "../host/lanes";
+import { threadWorkers } from "../host/workers";
 import { CallFiles } from "./files";
 
 /** One call of the command line: loads, runs operations one after the other, shows progress on a terminal. */
 export class Session {
   asset: Asset;
   readonly files: CallFiles;
-  private readonly lanes: Lanes & { close(): Promise<void> };
+  private readonly workers: Workers & { close(): Promise<void> };
   private shown = 0;
   /** Another asset, where one was given. */
   private other: Asset | null = null;
@@ -32,7 +32,9 @@ export class Session {
   constructor(name: string, overwrite = false) {
     this.files = new CallFiles(overwrite);
     this.asset = createAsset(name);
-    this.lanes = threadLanes(new URL("./lane-worker.mjs", import.meta.url));
+    this.workers = threadWorkers(
+      new URL("./kernel-worker.mjs", import.meta.url),
+    );
   }
 
   brief(changes: Partial<Brief>): void {
@@ -105,7 +107,7 @@ export class Session {
     return {
       progress: (share, step) => this.show(share, step),
       check() {},
-      lanes: this.lanes,
+      workers: this.workers,
       ...(this.other && { assetById: async () => this.other! }),
     };
   }
@@ -126,7 +128,7 @@ export class Session {
 
   async close(): Promise<void> {
     if (this.shown) process.stderr.write("\r\x1b[K");
-    await this.lanes.close();
+    await this.workers.close();
   }
 
   /** Says that the work failed although it has a report: exit code 1. */

@@ -25,7 +25,7 @@ export const OPERATIONS: readonly Operation[] = [
   ship,
 ].flatMap((stage) => Object.values(stage) as unknown as Operation[]);
 
-/** What lanes can run, by name. */
+/** What workers can run, by name. */
 export const KERNELS: Record<string, (shared: never, slice: never) => unknown> =
   {
     "bake/rows": bakeRows,

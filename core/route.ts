@@ -4,7 +4,7 @@ import { withLightStandIns } from "./asset/light";
 import { withSettledSources } from "./asset/settled";
 import { followRepeats } from "./asset/repeats";
 import type { Input } from "./asset/stale";
-import { inputNames, inputsOf, standingOf } from "./asset/stale";
+import { inputNames, inputsOf, stageStates } from "./asset/stale";
 import { toDocument } from "./asset/document";
 import type { AssetDocument } from "./asset/document";
 import type { Stage } from "./asset/stages";
@@ -35,7 +35,7 @@ export async function runOperation<O extends object>(
     context,
   );
   result.asset = withFollowedReports(result.asset, asset);
-  if (!operation.makesResult && !operation.keepsReport && !operation.refreshes)
+  if (!operation.makesResult && !operation.keepsReport && !operation.updates)
     return result;
   const document = describe(result.asset);
   if (operation.keepsReport)
@@ -56,8 +56,8 @@ export async function runOperation<O extends object>(
       },
     };
   const redone = redoneBy(operation, options, asset);
-  const kept = standingOf(describe(asset)).flatMap(({ stage, state }) =>
-    operation.keeps?.includes(stage) && state === "current"
+  const kept = stageStates(describe(asset)).flatMap(({ stage, state }) =>
+    operation.preserves?.includes(stage) && state === "current"
       ? [
           [
             stage,
@@ -120,12 +120,12 @@ function redoneBy<O extends object>(
   asset: Asset,
 ): { operation: string; options: Record<string, unknown> } {
   const own = { ...options } as Record<string, unknown>;
-  if (!operation.refreshes) return { operation: operation.id, options: own };
+  if (!operation.updates) return { operation: operation.id, options: own };
   const kept = asset.results[operation.stage] ?? {
-    operation: operation.refreshes,
+    operation: operation.updates,
     options: {},
   };
-  if (!operation.handsOn) return kept;
+  if (!operation.passesOptions) return kept;
   const known = new (findOperation(kept.operation).Options)();
   const handed = Object.entries(own).filter(([name]) => name in known);
   return {
@@ -154,7 +154,7 @@ export function describe(asset: Asset): AssetDocument {
 
 /** Stages whose result has gone stale, in the order they have to be redone. */
 export function staleStages(asset: Asset): Stage[] {
-  return standingOf(describe(asset))
+  return stageStates(describe(asset))
     .filter(({ state }) => state === "stale")
     .map(({ stage }) => stage);
 }

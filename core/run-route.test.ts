@@ -7,7 +7,7 @@ import { CancelledError } from "./base/errors";
 import { plainContext } from "./base/context";
 import { findOperation, KERNELS } from "./operations";
 import { describe as describeAsset, runOperation, staleStages } from "./route";
-import { standingOf } from "./asset/stale";
+import { stageStates } from "./asset/stale";
 import { nextStep, runRoute } from "./run-route";
 
 const context = plainContext(KERNELS);
@@ -36,7 +36,7 @@ async function go(asset: Asset, on = context) {
   return { ...done, told, files, ends };
 }
 const stateOf = (asset: Asset, stage: string) =>
-  standingOf(describeAsset(asset)).find((each) => each.stage === stage)!.state;
+  stageStates(describeAsset(asset)).find((each) => each.stage === stage)!.state;
 
 describe("the route", () => {
   it("takes a new asset from its source to an archive, inside the brief", async () => {

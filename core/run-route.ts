@@ -1,7 +1,7 @@
 import type { Asset } from "./asset/asset";
 import { chosenParts } from "./asset/asset";
 import { mapParts } from "./asset/parts";
-import { standingOf } from "./asset/stale";
+import { stageStates } from "./asset/stale";
 import type { Stage } from "./asset/stages";
 import { STAGES, STAGE_TITLES } from "./asset/stages";
 import { ArnikError } from "./base/errors";
@@ -70,7 +70,7 @@ export function nextStep(
   asset: Asset,
   after: Stage | null,
 ): { step: RouteStep | null; passed: { stage: Stage; why: string }[] } {
-  const standing = standingOf(describe(asset));
+  const standing = stageStates(describe(asset));
   const passed: { stage: Stage; why: string }[] = [];
   for (const stage of STAGES.slice(after ? STAGES.indexOf(after) + 1 : 0)) {
     const { state } = standing.find((each) => each.stage === stage)!;
@@ -92,7 +92,7 @@ export function nextStep(
 /** What the stages after one weigh that are not current. */
 function left(asset: Asset, after: Stage | null): number {
   const from = after ? STAGES.indexOf(after) + 1 : 0;
-  return standingOf(describe(asset))
+  return stageStates(describe(asset))
     .slice(from)
     .filter(({ stage, state }) => state !== "current" && ROUTE[stage])
     .reduce((sum, { stage }) => sum + weightOf(stage), 0);

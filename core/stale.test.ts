@@ -5,7 +5,7 @@ import { createAsset, createPart, PROFILES } from "./asset/asset";
 import { mapParts } from "./asset/parts";
 import { followRepeats } from "./asset/repeats";
 import { withSettledSources } from "./asset/settled";
-import { agedBy, standingOf } from "./asset/stale";
+import { agedBy, stageStates } from "./asset/stale";
 import type { Stage } from "./asset/stages";
 import type { Mesh } from "./mesh/mesh";
 import { faceCount } from "./mesh/mesh";
@@ -301,7 +301,7 @@ describe("what a change makes stale", () => {
 
   it("is nothing where nothing changed", () => {
     expect(
-      standingOf(documentOf(base)).filter(({ state }) => state === "stale"),
+      stageStates(documentOf(base)).filter(({ state }) => state === "stale"),
     ).toEqual([]);
   });
 
@@ -309,7 +309,7 @@ describe("what a change makes stale", () => {
     "%s: the stages that come out otherwise",
     async (_, change) => {
       const other = change(base);
-      const stale = standingOf(documentOf(other))
+      const stale = stageStates(documentOf(other))
         .filter(({ state }) => state === "stale")
         .map(({ stage }) => stage);
       const otherwise: Stage[] = [];
@@ -399,7 +399,7 @@ describe.each(OTHER_RESULTS)("%s by %s %o", (stage, id, options, body) => {
   );
   it.each(read)("%s", async (_, change) => {
     const other = change(base);
-    const stale = standingOf(documentOf(other)).some(
+    const stale = stageStates(documentOf(other)).some(
       (each) => each.stage === stage && each.state === "stale",
     );
     const otherwise = await run(other, id, options).then(

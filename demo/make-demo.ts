@@ -11,7 +11,7 @@ import { runOperation } from "../core/route";
 import { runRoute } from "../core/run-route";
 import { portrait } from "../core/asset/portrait";
 import { writeMeshFile } from "../core/formats/index";
-import { threadLanes } from "../host/lanes";
+import { threadWorkers } from "../host/workers";
 import { Store } from "../server/store/store";
 import { DEMO_ASSETS } from "./index";
 
@@ -90,8 +90,10 @@ async function fillStore(folder: string): Promise<void> {
   const store = await Store.open(folder, "the making of the demo");
   try {
     if ((await store.list()).length) return;
-    const lanes = threadLanes(new URL("./lane-worker.mjs", import.meta.url));
-    const context: Context = { progress() {}, check() {}, lanes };
+    const workers = threadWorkers(
+      new URL("./kernel-worker.mjs", import.meta.url),
+    );
+    const context: Context = { progress() {}, check() {}, workers };
     for (const [name, route] of Object.entries(ASSETS)) {
       const { triangles, sheetSize, sourceOnly = [], steps = [] } = route;
       process.stdout.write(`making ${name.replace("-", " ")}\n`);
@@ -155,7 +157,7 @@ async function fillStore(folder: string): Promise<void> {
           }),
         );
     }
-    await lanes.close();
+    await workers.close();
   } finally {
     await store.close();
   }

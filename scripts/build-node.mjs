@@ -9,7 +9,7 @@ export const buildNode = () =>
     absWorkingDir: root,
     entryPoints: {
       arnik: "cli/main.ts",
-      "lane-worker": "host/lane-worker.ts",
+      "kernel-worker": "host/kernel-worker.ts",
       "job-process": "server/jobs/job-process.ts",
       "job-worker": "server/jobs/job-worker.ts",
       "store-thread": "server/store/store-thread.ts",

@@ -35,7 +35,7 @@ const wrong = computed(() => {
   const read = readNumber(shown.value, { ...props, integer: props.integer });
   return "wrong" in read ? read.wrong : "";
 });
-function hear(text: string) {
+function read(text: string) {
   typed.value = text;
   if (!text.trim()) return emit("take", null);
   const read = readNumber(text, { ...props, integer: props.integer });
@@ -70,7 +70,7 @@ function press(event: KeyboardEvent) {
       :aria-invalid="wrong ? true : undefined"
       :aria-describedby="wrong ? `${id}-wrong` : undefined"
       :class="{ bare: !unit || shown === '' }"
-      @update:model-value="hear($event ?? '')"
+      @update:model-value="read($event ?? '')"
       @keydown="press"
       @blur="typed = null"
     />

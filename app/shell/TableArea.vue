@@ -151,7 +151,7 @@ onMounted(() => {
   worker = new Worker(new URL("../view/table.worker.ts", import.meta.url), {
     type: "module",
   });
-  worker.onmessage = (event: MessageEvent<FromView>) => hear(event.data);
+  worker.onmessage = (event: MessageEvent<FromView>) => receive(event.data);
   worker.onerror = () =>
     (failed.value =
       "the view could not start: this browser lacks WebGL 2 in workers");
@@ -245,7 +245,7 @@ function resize() {
   });
 }
 
-function hear(message: FromView) {
+function receive(message: FromView) {
   switch (message.kind) {
     case "loading":
       loading.value = message;

@@ -16,7 +16,7 @@ export function useKeptFocus() {
     element.getAttribute("aria-label") ||
     element.textContent?.trim() ||
     "";
-  function hear(event: FocusEvent) {
+  function receive(event: FocusEvent) {
     const target = event.target as HTMLElement;
     if (target === document.body) return;
     had = target;
@@ -46,7 +46,7 @@ export function useKeptFocus() {
   }
 
   onMounted(() => {
-    document.addEventListener("focusin", hear);
+    document.addEventListener("focusin", receive);
     document.addEventListener("pointerdown", press, true);
     observer = new MutationObserver(restore);
     observer.observe(document.body, {
@@ -57,7 +57,7 @@ export function useKeptFocus() {
     });
   });
   onBeforeUnmount(() => {
-    document.removeEventListener("focusin", hear);
+    document.removeEventListener("focusin", receive);
     document.removeEventListener("pointerdown", press, true);
     observer?.disconnect();
   });

@@ -236,7 +236,7 @@ it("a job that ends before the answer of what began it arrives is shown as ended
   void workshop.run("survey/count", {});
   const begun = await next("POST assets/1/run");
   // The job is short, the answer to the call is long on its way.
-  void workshop.hear(JSON.stringify({ kind: "job", job: job("done") }));
+  void workshop.receive(JSON.stringify({ kind: "job", job: job("done") }));
   (await next("GET assets/1")).answer(asset(1, 31, { jobs: [job("done")] }));
   await settle();
   begun.answer({
@@ -255,9 +255,9 @@ it("a job that ends while an older answer is on its way is shown as ended", asyn
   const job = (state: string) =>
     ({ id: 7, asset: 1, state, operation: "survey/count" }) as never;
   // News of the revision: its answer, made before the job was closed, comes late.
-  void workshop.hear(JSON.stringify({ kind: "asset", asset: 1 }));
+  void workshop.receive(JSON.stringify({ kind: "asset", asset: 1 }));
   const late = await next("GET assets/1");
-  void workshop.hear(JSON.stringify({ kind: "job", job: job("done") }));
+  void workshop.receive(JSON.stringify({ kind: "job", job: job("done") }));
   late.answer(asset(1, 31, { jobs: [job("running")] }));
   (await next("GET assets/1")).answer(asset(1, 31, { jobs: [job("done")] }));
   await settle();
@@ -272,7 +272,7 @@ it("a cancelled job says what is true of it: the route keeps the stages that it 
     ["route/run", "the stages made before are kept"],
   ]) {
     const job = { id: 7, asset: 1, state: "cancelled", operation } as never;
-    void workshop.hear(JSON.stringify({ kind: "job", job }));
+    void workshop.receive(JSON.stringify({ kind: "job", job }));
     (await next("GET assets/1")).answer(asset(1, 31));
     await settle();
     expect(workshop.word).toBe(`Cancelled; ${said}`);

@@ -142,7 +142,7 @@ export const useWorkshop = defineStore("workshop", {
       this.source?.close();
       const source = new EventSource("/api/events");
       source.onmessage = (event: MessageEvent<string>) =>
-        void this.hear(event.data);
+        void this.receive(event.data);
       source.onopen = () => void this.refresh();
       this.source = source;
     },
@@ -152,7 +152,7 @@ export const useWorkshop = defineStore("workshop", {
       this.asset = null;
       this.shown = ++this.asked;
     },
-    async hear(data: string) {
+    async receive(data: string) {
       const { asset } = this;
       const told = JSON.parse(data) as
         | { kind: "job"; job: Job }

@@ -40,7 +40,7 @@ export class Choosing {
   constructor(private readonly at: Chooser) {}
 
   /** Takes over what the page chose; what was chosen here comes back with the state and is no news. */
-  take(state: ViewState): void {
+  setState(state: ViewState): void {
     if (state.facesSet === this.taken) return;
     this.taken = state.facesSet;
     this.reset(state);

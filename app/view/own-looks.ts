@@ -60,7 +60,7 @@ export class OwnLooks {
   }
 
   /** A mesh as it came, with the materials of its groups. @param ready is told when a picture has been opened */
-  dress(
+  applyStyle(
     mesh: Mesh,
     ready: () => void,
   ): { geometry: BufferGeometry; materials: MeshStandardMaterial[] } {

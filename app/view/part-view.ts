@@ -325,7 +325,7 @@ export class PartView {
         ? subdivide(sourceMesh, levels)
         : null);
     if (state.overlay === "own" && this.drawnSource && !smooth) {
-      const { geometry, materials } = own.dress(this.drawnSource, ready);
+      const { geometry, materials } = own.applyStyle(this.drawnSource, ready);
       add(this.source, new ThreeMesh(geometry, materials));
     }
     if (smooth)
@@ -422,7 +422,7 @@ export class PartView {
   }
 
   /** Sets materials and switches by what is to be shown. @param ready is told when there is more to be drawn */
-  dress(
+  applyStyle(
     state: ViewState,
     maps: ViewMaps,
     looks: readonly LookDocument[],

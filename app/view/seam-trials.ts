@@ -60,7 +60,7 @@ export class SeamTrials<T> {
     if (this.busy || !this.next) return;
     if (!this.worker) {
       this.worker = this.start();
-      this.worker.onmessage = ({ data }) => this.hear(data);
+      this.worker.onmessage = ({ data }) => this.receive(data);
     }
     const input = this.next;
     this.next = null;
@@ -68,7 +68,7 @@ export class SeamTrials<T> {
     this.worker.postMessage(input);
   }
 
-  private hear(output: TrialOutput): void {
+  private receive(output: TrialOutput): void {
     this.busy = false;
     if (output.turn === this.turn && this.about) this.told(this.about, output);
     this.go();

@@ -101,7 +101,7 @@ export class SheetView {
   }
 
   /** What lies under the islands: a map as a picture, or paper. */
-  dress(map: Texture | null, dark: boolean): void {
+  applyStyle(map: Texture | null, dark: boolean): void {
     this.ground.map = map;
     this.ground.color.set(map ? "#ffffff" : dark ? "#d9d6ce" : "#fbfaf7");
     this.ground.needsUpdate = true;

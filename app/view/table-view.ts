@@ -85,7 +85,7 @@ export class TableView {
         mesh: { ...gameMesh, uvs, seams },
         changed,
       });
-      this.tell({
+      this.post({
         kind: "tried",
         part: view.name,
         islands,
@@ -122,14 +122,14 @@ export class TableView {
 
   constructor(
     private readonly canvas: OffscreenCanvas,
-    private readonly tell: (message: FromView) => void,
+    private readonly post: (message: FromView) => void,
   ) {
-    this.tried = new Preview(this.loader, this.parts, this.tell);
+    this.tried = new Preview(this.loader, this.parts, this.post);
     this.choosing = new Choosing({
       parts: this.parts,
       orbit: this.orbit,
       camera: this.camera,
-      tell: this.tell,
+      tell: this.post,
       state: () => this.state,
       size: () => this.clearSize(),
       sourceAt: (x) => this.sourceAt(x),
@@ -186,7 +186,7 @@ export class TableView {
         this.guard(this.loadOther(message.side, message.document));
         return;
       case "state":
-        this.take(message.state);
+        this.setState(message.state);
         break;
       case "camera":
         this.orbit.at = message.camera;
@@ -203,7 +203,7 @@ export class TableView {
         break;
       case "look":
         this.orbit.lookAt(message.at, message.radius);
-        this.tell({ kind: "camera", camera: this.orbit.at! });
+        this.post({ kind: "camera", camera: this.orbit.at! });
         break;
       case "pick":
         this.choosing.pick(message);
@@ -231,7 +231,7 @@ export class TableView {
         this.choosing.settle();
         return;
       case "outlines":
-        this.tell({
+        this.post({
           kind: "outlines",
           pictures: drawOutlines(
             [...this.parts.views.values()],
@@ -249,24 +249,24 @@ export class TableView {
 
   private guard(work: Promise<void>): void {
     work.catch((error: unknown) =>
-      this.tell({
+      this.post({
         kind: "failed",
         message: error instanceof Error ? error.message : String(error),
       }),
     );
   }
 
-  private take(state: ViewState): void {
+  private setState(state: ViewState): void {
     const before = this.state;
     this.state = state;
     this.keepFramed();
-    this.choosing.take(state);
+    this.choosing.setState(state);
     if (JSON.stringify(before?.place) !== JSON.stringify(state.place))
       this.marks.show(
         state.place,
         this.parts.views.get(state.place?.part ?? "")?.sourceMesh ?? null,
       );
-    this.dress();
+    this.applyStyle();
     this.tryOutSoon();
     this.trySeams();
     this.blink();
@@ -327,7 +327,7 @@ export class TableView {
         this.draw();
       },
       (part, done) =>
-        this.tell({
+        this.post({
           kind: "loading",
           done,
           total: document.parts.length,
@@ -346,9 +346,9 @@ export class TableView {
     this.tried.forget();
     this.tracing.clear();
     this.trials.drop();
-    this.tell({ kind: "trace", points: 0, edges: [], refused: "" });
-    this.tell({ kind: "facts", facts: uvFacts(this.parts.views.values()) });
-    this.dress();
+    this.post({ kind: "trace", points: 0, edges: [], refused: "" });
+    this.post({ kind: "facts", facts: uvFacts(this.parts.views.values()) });
+    this.applyStyle();
     this.tryOut();
     this.draw();
     const count = (which: "source" | "game") =>
@@ -356,7 +356,7 @@ export class TableView {
         (sum, part) => sum + (part[which]?.triangles ?? 0),
         0,
       );
-    this.tell({
+    this.post({
       kind: "ready",
       triangles: { source: count("source"), game: count("game") },
     });
@@ -385,19 +385,19 @@ export class TableView {
     );
   }
 
-  private dress(): void {
+  private applyStyle(): void {
     for (const view of this.parts.views.values()) this.dressPart(view);
     for (const { views } of [this.others.left, this.others.right])
       for (const view of views.values()) this.dressPart(view);
     const { state } = this;
     if (!state) return;
     this.sheet.setTiles(state.tiles, state.sheetHeight / state.sheetWidth);
-    this.sheet.dress(this.sheetMap(state), state.dark);
+    this.sheet.applyStyle(this.sheetMap(state), state.dark);
     this.measure.place(this.wholeBox(), state.figure);
     this.references.object.visible = state.references;
     this.drawChosenEdges();
     if (state.overlay === "seen")
-      this.tell({
+      this.post({
         kind: "unseen",
         ...countUnseen(this.parts.views.values(), state),
       });
@@ -425,7 +425,7 @@ export class TableView {
 
   private dressPart(view: PartView): void {
     if (this.state)
-      view.dress(
+      view.applyStyle(
         this.state,
         {
           normal: this.maps.normal,
@@ -481,7 +481,7 @@ export class TableView {
     const { width, height } = this.clear();
     this.orbit.frame(box, width / height);
     this.measure.place(this.wholeBox(), this.state?.figure ?? false);
-    if (this.orbit.at) this.tell({ kind: "camera", camera: this.orbit.at });
+    if (this.orbit.at) this.post({ kind: "camera", camera: this.orbit.at });
   }
 
   private move({ how, x, y, over }: Extract<ToView, { kind: "move" }>): void {
@@ -521,7 +521,7 @@ export class TableView {
 
   private tellCamera(): void {
     if (this.state && this.state.level < 0) this.tryOut();
-    if (this.orbit.at) this.tell({ kind: "camera", camera: this.orbit.at });
+    if (this.orbit.at) this.post({ kind: "camera", camera: this.orbit.at });
   }
 
   /** Follows the pointer with a seam, sets, moves and takes out waypoints, or shows the region under it. */
@@ -535,7 +535,7 @@ export class TableView {
     }
     this.following = null;
     if (what === "grab") {
-      this.tell({ kind: "held", point: this.grabDot(x, y) });
+      this.post({ kind: "held", point: this.grabDot(x, y) });
       return;
     }
     let refused = "";
@@ -604,7 +604,7 @@ export class TableView {
   }
 
   private tellTrace(refused: string): void {
-    this.tell({
+    this.post({
       kind: "trace",
       points: this.tracing.count,
       edges: this.tracing.edges(),
@@ -638,7 +638,7 @@ export class TableView {
     else if (what === "end") {
       const moved = this.sheet.drop();
       if (moved)
-        this.tell({
+        this.post({
           kind: "dragged",
           x: moved.x * state.sheetWidth,
           y: moved.y * state.sheetHeight,
@@ -927,6 +927,6 @@ export class TableView {
         200,
       );
     const blob = await small.convertToBlob({ type: "image/png" });
-    this.tell({ kind: "picture", png: await blob.arrayBuffer() });
+    this.post({ kind: "picture", png: await blob.arrayBuffer() });
   }
 }

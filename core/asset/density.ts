@@ -18,12 +18,12 @@ export function texturedArea(asset: Asset): number {
 }
 
 /** Texels per metre that a sheet gives an area, about. */
-export const densityOf = (sheetSize: number, area: number) =>
+export const texelDensityOf = (sheetSize: number, area: number) =>
   area > 0 ? sheetSize * Math.sqrt(FILL / area) : 0;
 
 /** The smallest sheet that gives an area as many texels per metre, about; the largest one where none does. */
 export const sheetFor = (texelsPerMetre: number, area: number): number =>
-  SHEET_SIZES.find((size) => densityOf(size, area) >= texelsPerMetre) ??
+  SHEET_SIZES.find((size) => texelDensityOf(size, area) >= texelsPerMetre) ??
   SHEET_SIZES[SHEET_SIZES.length - 1];
 
 /**

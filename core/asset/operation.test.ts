@@ -11,7 +11,7 @@ import {
   toDocument,
 } from "./document";
 import { STAGES } from "./stages";
-import { standingOf, willRedo } from "./stale";
+import { stageStates, willRedo } from "./stale";
 import { CancelledError, OptionsError } from "../base/errors";
 import { fieldsOf, readOptions } from "./operation";
 import { checkFlag, plainContext, spanOf } from "../base/context";
@@ -158,7 +158,7 @@ describe("documents", () => {
 
 describe("what is stale", () => {
   const state = (asset: Asset, stage: string) =>
-    standingOf(documentOf(asset)).find((each) => each.stage === stage)!;
+    stageStates(documentOf(asset)).find((each) => each.stage === stage)!;
 
   it("follows from what a result was made from", async () => {
     const context = plainContext(KERNELS);

@@ -153,15 +153,15 @@ export interface Operation<O extends object = object> {
    * Renews the figures of the stage's result without becoming what is redone. Where the stage has no result yet, the
    * operation of this id is what will be redone.
    */
-  refreshes?: string;
+  updates?: string;
   /** With `refreshes`: what is redone takes this operation's options where it has the same ones. */
-  handsOn?: boolean;
+  passesOptions?: boolean;
   /** What its result is made from, where that is not what the stage's results are made from; may hang on its options. */
   madeFrom?: readonly Input[] | ((options: O) => readonly Input[]);
   /** What figures of its report hang on besides: they are told only as long as that is the same. */
   tellsOf?: readonly Input[];
   /** Stages whose result stays true although their inputs change by this operation. */
-  keeps?: readonly Stage[];
+  preserves?: readonly Stage[];
   Options: new () => O;
   run(
     asset: Asset,

@@ -9,7 +9,7 @@ import { plainContext } from "../base/context";
 import { runOperation } from "../route";
 import { createAsset, createPart } from "./asset";
 import { fromDocument, streamsOf, toDocument } from "./document";
-import { standingOf } from "./stale";
+import { stageStates } from "./stale";
 
 const context = plainContext();
 const begin = async (options = {}) =>
@@ -93,7 +93,7 @@ it("follows the source, and the rules that are left on", async () => {
       (rule) => rule !== "coincident",
     ),
   );
-  const reduce = standingOf(toDocument(off, () => {})).find(
+  const reduce = stageStates(toDocument(off, () => {})).find(
     ({ stage }) => stage === "reduce",
   )!;
   expect(reduce).toMatchObject({

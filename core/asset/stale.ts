@@ -247,7 +247,7 @@ export interface StageStanding {
 }
 
 /** For each stage: nothing there yet, current, or stale and what changed. Computed, never stored. */
-export function standingOf(document: AssetDocument): StageStanding[] {
+export function stageStates(document: AssetDocument): StageStanding[] {
   return STAGES.map((stage) => {
     const result = document.results[stage];
     if (!result) return { stage, state: "empty", changed: [] };
@@ -281,7 +281,7 @@ const MADE: Partial<Record<Stage, readonly Input[]>> = {
  */
 export function willRedo(document: AssetDocument): Stage[] {
   const redone = new Set(
-    standingOf(document).flatMap(({ stage, state }) =>
+    stageStates(document).flatMap(({ stage, state }) =>
       state === "stale" ? [stage] : [],
     ),
   );
@@ -297,7 +297,7 @@ export function willRedo(document: AssetDocument): Stage[] {
   return STAGES.filter((stage) => redone.has(stage));
 }
 
-/** FNV-1a in two lanes: names states, guards nothing. */
+/** FNV-1a twice over: names states, guards nothing. */
 function digest(text: string): string {
   let a = 0x811c9dc5;
   let b = 0x9747b28c;

@@ -100,7 +100,7 @@ export const namesOf = (worked: readonly Worked[]): Set<string> =>
  * Puts what was made into the parts: as their game meshes, or in the place of what stands for the worked faces.
  * @param made one for each worked mesh; null takes out
  */
-export function putIn(
+export function replaceFaces(
   asset: Asset,
   worked: readonly Worked[],
   made: readonly (Mesh | null)[],

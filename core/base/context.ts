@@ -7,11 +7,11 @@ export interface Context {
   /** Throws CancelledError once somebody asked to stop. Cheap enough for outer loops. */
   check(): void;
   /** Runs the same kernel over many slices, on as many threads as the host has. */
-  lanes: Lanes;
+  workers: Workers;
 }
 
 /** Splits work over threads. Slices and their results do not depend on how many threads there are. */
-export interface Lanes {
+export interface Workers {
   /**
    * Calls `kernels[kernel](shared, slice)` for each slice and returns the results in order.
    * `shared` is copied to each thread once; typed arrays over SharedArrayBuffer are not copied.
@@ -31,7 +31,7 @@ export function plainContext(
   return {
     progress() {},
     check() {},
-    lanes: {
+    workers: {
       async run(kernel, shared, slices, done) {
         return slices.map((slice, i) => {
           const result = kernels[kernel](shared as never, slice as never);

@@ -4,7 +4,12 @@ import { joined, moved, sheetMesh, sphere, torus } from "../../tests/shapes";
 import { recordTogether, seekMeshes } from "./reduce-together";
 import { plainContext } from "../base/context";
 import { Collapser } from "./collapse";
-import { baseCounts, dealOut, errorCurves, seek } from "./collapse-record";
+import {
+  baseCounts,
+  allocateBudget,
+  errorCurves,
+  seek,
+} from "./collapse-record";
 import { buildEdges } from "../mesh/edges";
 import { triangleCount } from "../mesh/mesh";
 import { meshFromTriangles } from "../mesh/change-faces";
@@ -46,7 +51,10 @@ describe("a record of collapses", () => {
   });
 
   it("lets a mesh keep to its own number and the others share the rest", () => {
-    const { triangles } = dealOut(record, { budget: 1000, own: [200, 0] });
+    const { triangles } = allocateBudget(record, {
+      budget: 1000,
+      own: [200, 0],
+    });
     expect(triangles[0]).toBeLessThanOrEqual(200);
     expect(triangles[0]).toBeGreaterThan(195);
     expect(triangles[0] + triangles[1]).toBeLessThanOrEqual(1000);
@@ -54,17 +62,23 @@ describe("a record of collapses", () => {
   });
 
   it("caps a mesh without fixing it", () => {
-    const free = dealOut(record, { budget: 1000 }).triangles;
-    const capped = dealOut(record, { budget: 1000, cap: [free[0] - 60, 0] });
+    const free = allocateBudget(record, { budget: 1000 }).triangles;
+    const capped = allocateBudget(record, {
+      budget: 1000,
+      cap: [free[0] - 60, 0],
+    });
     expect(capped.triangles[0]).toBeLessThanOrEqual(free[0] - 60);
     expect(capped.triangles[1]).toBeGreaterThan(free[1]);
-    expect(dealOut(record, { budget: 1000, cap: [5000, 0] }).triangles).toEqual(
-      free,
-    );
+    expect(
+      allocateBudget(record, { budget: 1000, cap: [5000, 0] }).triangles,
+    ).toEqual(free);
   });
 
   it("counts what is placed several times as often", () => {
-    const { triangles } = dealOut(record, { budget: 1000, times: [3, 1] });
+    const { triangles } = allocateBudget(record, {
+      budget: 1000,
+      times: [3, 1],
+    });
     expect(3 * triangles[0] + triangles[1]).toBeLessThanOrEqual(1000);
     expect(3 * triangles[0] + triangles[1]).toBeGreaterThan(985);
   });
@@ -101,7 +115,7 @@ describe("a record of collapses", () => {
       progress() {},
     });
     expect(stalled.owner.length).toBe(baseCounts(stalled)[0]);
-    const { taken } = dealOut(stalled, { budget: 6020 });
+    const { taken } = allocateBudget(stalled, { budget: 6020 });
     const { triangles } = seek(stalled, taken);
     expect(triangles.length / 3).toBeLessThanOrEqual(6020);
     for (let c = 0; c < triangles.length; c += 3)

@@ -123,7 +123,7 @@ export class RecordWriter {
 }
 
 /** How a budget is dealt out over the meshes of a record. */
-export interface Deal {
+export interface BudgetAllocation {
   budget: number;
   /** Per mesh: triangles it must keep to by itself, or 0 where it shares what the others leave. */
   own?: readonly number[];
@@ -134,7 +134,7 @@ export interface Deal {
 }
 
 /** The steps a deal takes. */
-export interface DealtSteps {
+export interface AllocatedSteps {
   /** stepCount: 1 where the step is taken. */
   taken: Uint8Array;
   /** Per mesh: triangles left. */
@@ -152,7 +152,10 @@ export function baseCounts(record: CollapseRecord): Uint32Array {
  * Chooses steps until every mesh keeps to its own budget or cap and all placed triangles keep to the whole.
  * Meshes do not share vertices, so the steps of one are good whatever the others do.
  */
-export function dealOut(record: CollapseRecord, deal: Deal): DealtSteps {
+export function allocateBudget(
+  record: CollapseRecord,
+  deal: BudgetAllocation,
+): AllocatedSteps {
   const own = Array.from(record.area, (_, m) => deal.own?.[m] ?? 0);
   for (;;) {
     const dealt = dealWith(record, own, deal);
@@ -171,8 +174,8 @@ export function dealOut(record: CollapseRecord, deal: Deal): DealtSteps {
 function dealWith(
   record: CollapseRecord,
   own: readonly number[],
-  deal: Deal,
-): DealtSteps {
+  deal: BudgetAllocation,
+): AllocatedSteps {
   const { gone, where, second } = record;
   const taken = new Uint8Array(gone.length);
   const triangles = baseCounts(record);

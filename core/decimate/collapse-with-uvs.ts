@@ -105,7 +105,7 @@ class UvCollapser {
       const side = x[2].map((value, k) => value - x[0][k]);
       const along = inner(side, e1);
       const e2 = unit(side.map((value, k) => value - along * e1[k]));
-      const area = areaOf(x);
+      const area = uvTriangleArea(x);
       for (let k = 0; k < 3; k++)
         this.addFlat(this.wedges[3 * t + k], x[0], e1, e2, area / 3);
     }
@@ -442,7 +442,7 @@ function unit(a: readonly number[]): number[] {
 }
 
 /** Area of a triangle in space, of its first three coordinates. */
-function areaOf([a, b, c]: readonly number[][]): number {
+function uvTriangleArea([a, b, c]: readonly number[][]): number {
   const u = [0, 1, 2].map((k) => b[k] - a[k]);
   const v = [0, 1, 2].map((k) => c[k] - a[k]);
   return (
@@ -464,12 +464,12 @@ function scaleOf(
   let space = 0;
   let sheet = 0;
   for (let i = 0; i < vertices.length; i += 3) {
-    space += areaOf(
+    space += uvTriangleArea(
       [0, 1, 2].map((k) =>
         [0, 1, 2].map((j) => mesh.positions[3 * vertices[i + k] + j]),
       ),
     );
-    sheet += areaOf(
+    sheet += uvTriangleArea(
       [0, 1, 2].map((k) => [
         mesh.uvs![2 * corners[i + k]],
         mesh.uvs![2 * corners[i + k] + 1],

@@ -130,7 +130,7 @@ export interface CollapseOptions {
   /** triangleCount: how dear the shape of each triangle is, 1 where nobody said. */
   faceWeight?: Float32Array | null;
   /** triangleCount: 1 for triangles that stay as they are while anything else can go. */
-  left?: Uint8Array | null;
+  locked?: Uint8Array | null;
   /** Holds vertices that lie in a plane n·x = d (about the soup's centre) in it. */
   mirror?: { normal: readonly [number, number, number]; d: number } | null;
   /** Gives up no component whole. */
@@ -178,7 +178,7 @@ export class Collapser {
   private readonly sides: FaceSides;
   private readonly inMirror: Uint8Array | null;
   /** vertexCount: 1 at triangles that are left as they are. */
-  private readonly left: Uint8Array | null;
+  private readonly locked: Uint8Array | null;
   private readonly component: Uint32Array;
   private readonly componentLive: Int32Array;
   /** 1 for components without a border. */
@@ -236,10 +236,10 @@ export class Collapser {
       options.faceWeight ?? null,
     );
     this.inMirror = this.findMirrored();
-    this.left = options.left ? new Uint8Array(vertices) : null;
-    if (this.left)
+    this.locked = options.locked ? new Uint8Array(vertices) : null;
+    if (this.locked)
       for (let c = 0; c < soup.triangles.length; c++)
-        this.left[soup.triangles[c]] |= options.left![(c / 3) | 0];
+        this.locked[soup.triangles[c]] |= options.locked![(c / 3) | 0];
     this.component = new Uint32Array(vertices);
     this.componentLive = new Int32Array(
       nameComponents(soup, this, this.component),
@@ -432,7 +432,9 @@ export class Collapser {
       if (!this.allowed(a, b, x, y, z, LEVELS[levelOf[c]])) {
         if (!stalled) continue;
         const next = this.misshaped ? LEVELS[++levelOf[c]] : undefined;
-        known[c] = next ? this.dearer(a, cost, spread, area, next) : Infinity;
+        known[c] = next
+          ? this.penalised(a, cost, spread, area, next)
+          : Infinity;
         continue;
       }
       this.collapse(a, b, x, y, z, cost);
@@ -501,9 +503,9 @@ export class Collapser {
       }
       const { a } = queue;
       if (queue.b < 0) {
-        const missed = this.missed(a);
-        if (this.considerate && missed > 1.05 * queue.cost)
-          queue.push(missed, a, -1, 0);
+        const removalCost = this.missed(a);
+        if (this.considerate && removalCost > 1.05 * queue.cost)
+          queue.push(removalCost, a, -1, 0);
         else if (this.considerate) this.waiting.push(a, queue.cost);
         else this.dropComponent(a, queue.cost, goal);
         continue;
@@ -522,7 +524,7 @@ export class Collapser {
         const next = levels[level + 1];
         if (this.misshaped && next)
           queue.push(
-            this.dearer(a, cost, spread, area, next),
+            this.penalised(a, cost, spread, area, next),
             a,
             b | ((level + 1) << LEVEL_SHIFT),
             queue.stamp,
@@ -553,7 +555,7 @@ export class Collapser {
   }
 
   /** What an edge costs at a level that it was refused below. */
-  private dearer(
+  private penalised(
     a: number,
     cost: number,
     spread: number,
@@ -655,7 +657,7 @@ export class Collapser {
     level: (typeof LEVELS)[number],
   ): boolean {
     this.misshaped = false;
-    if (this.left && this.considerate && (this.left[a] || this.left[b]))
+    if (this.locked && this.considerate && (this.locked[a] || this.locked[b]))
       return false;
     if (this.considerate && this.makesShard(a)) return false;
     if (!this.topology.mayJoin(a, b, !this.considerate)) return false;

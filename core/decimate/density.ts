@@ -15,7 +15,7 @@ export function densityWeight(value: number): number {
  * The byte for a wish.
  * @param strength −1 as coarse as it goes … 0 as it comes … 1 as fine as it goes
  */
-export function densityOf(strength: number): number {
+export function densityMark(strength: number): number {
   const value = Math.round(MIDDLE + strength * (MOST - MIDDLE));
   return value === MIDDLE ? 0 : Math.min(MOST, Math.max(1, value));
 }

@@ -14,13 +14,13 @@ const ROUNDS_AFTER = 1;
 
 /** Light meshes are worth more rounds: up to this many triangles vertices are put in one helping after the other. */
 const LIGHT = 4000;
-const HELPINGS = 3;
+const BATCHES = 3;
 
 /** Share of the triangles that are kept back for the worst places. */
 const KEPT_BACK = 0.02;
 
 /** How many vertices of a budget are put in where the distance is worst, two triangles each. */
-export const keptBack = (budget: number) =>
+export const reserveFor = (budget: number) =>
   budget < 100 ? 0 : Math.max(1, Math.round((KEPT_BACK * budget) / 2));
 
 /**
@@ -60,7 +60,7 @@ export function finishState(
   };
   let fits = meshes.map((m) => begin(m, stays));
   const light = state.owner.length < LIGHT;
-  const helpings = light ? HELPINGS : 1;
+  const batches = light ? BATCHES : 1;
   const given = fits.map((): number[] => []);
   const help = (fit: Fit, turn: number, more: number) => {
     const from = FIRST_ROUNDS + ROUNDS_AFTER * turn;
@@ -71,10 +71,10 @@ export function finishState(
   // Places at which nothing sound could be put in are looked for again, after the fit has moved things.
   for (
     let left = places, turn = 0, before = Infinity;
-    turn < helpings || (left >= 1 && left < before && turn < 2 * HELPINGS);
+    turn < batches || (left >= 1 && left < before && turn < 2 * BATCHES);
     turn++
   ) {
-    const share = Math.ceil(left / Math.max(1, helpings - turn));
+    const share = Math.ceil(left / Math.max(1, batches - turn));
     before = left;
     const own = shareOut(fits, share, (m) => times(meshes[m]));
     fits = fits.map((fit, m) => {

@@ -2,7 +2,7 @@ import { buildBvh } from "../space/bvh";
 import { ClosestPoint } from "../space/closest-point";
 import { triangleArea } from "../space/sample";
 import { buildEdges } from "../mesh/edges";
-import { putIn } from "./put-in";
+import { insertVertices } from "./put-in";
 import type { SurfaceSamples } from "./samples";
 import type { Triangles } from "./soup";
 import {
@@ -235,7 +235,7 @@ export class Fit {
       point: this.points.subarray(3 * i, 3 * i + 3),
     }));
     return this.with(
-      putIn({ ...mesh, positions: this.p }, worst, places),
+      insertVertices({ ...mesh, positions: this.p }, worst, places),
       Int32Array.from(mesh.owner, (_, t) => t),
     );
   }

@@ -1,4 +1,4 @@
-import type { CollapseRecord, Deal } from "./collapse-record";
+import type { CollapseRecord, BudgetAllocation } from "./collapse-record";
 import type { Mesh } from "../mesh/mesh";
 import type { MirrorPlane } from "../mesh/mirror-plane";
 import type { Matrix } from "../mesh/transform";
@@ -29,7 +29,7 @@ export function previewOf(
   own: Readonly<Record<string, number>> = {},
   cap: Readonly<Record<string, number>> = {},
 ): Map<string, Mesh | null> {
-  const deal = dealOf(parts, budget, own, cap);
+  const deal = allocationOf(parts, budget, own, cap);
   return wholeMeshes(
     plane,
     parts,
@@ -42,12 +42,12 @@ export function previewOf(
 }
 
 /** Own budgets and caps are of whole parts; a half gets half of them. */
-export function dealOf(
+export function allocationOf(
   parts: readonly { name: string; times: number; halved: boolean }[],
   budget: number,
   own: Readonly<Record<string, number>>,
   cap: Readonly<Record<string, number>>,
-): Deal {
+): BudgetAllocation {
   const of = (list: Readonly<Record<string, number>>) =>
     parts.map(({ name, halved }) =>
       Math.floor((list[name] ?? 0) / (halved ? 2 : 1)),

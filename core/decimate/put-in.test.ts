@@ -5,7 +5,7 @@ import { seededRandom } from "../base/random";
 import { buildEdges } from "../mesh/edges";
 import type { Mesh } from "../mesh/mesh";
 import type { WantedVertex } from "./put-in";
-import { putIn } from "./put-in";
+import { insertVertices } from "./put-in";
 import type { Triangles } from "./soup";
 import { gatherSoup } from "./soup";
 import { oneMesh } from "./states";
@@ -49,7 +49,7 @@ describe("putting vertices in", () => {
         fc.integer({ min: 1, max: 9999 }),
         (most, seed) => {
           const mesh = stateOf(sphere(9, 12));
-          const next = putIn(mesh, places(mesh, 60, seed), most);
+          const next = insertVertices(mesh, places(mesh, 60, seed), most);
           const more = (next.positions.length - mesh.positions.length) / 3;
           expect(more).toBeLessThanOrEqual(most);
           expect(next.owner.length - mesh.owner.length).toBe(2 * more);
@@ -65,7 +65,7 @@ describe("putting vertices in", () => {
       fc.property(fc.integer({ min: 1, max: 9999 }), (seed) => {
         const mesh = stateOf(sphere(9, 12));
         const p = mesh.positions;
-        const next = putIn(mesh, places(mesh, 60, seed), 60);
+        const next = insertVertices(mesh, places(mesh, 60, seed), 60);
         let thinnest = 1;
         for (let t = 0; t < mesh.triangles.length; t += 3) {
           const [a, b, c] = mesh.triangles.subarray(t, t + 3);
@@ -101,7 +101,7 @@ describe("putting vertices in", () => {
           0,
         ) / 3,
     );
-    const next = putIn(mesh, [{ triangle, u, v, point }], 1);
+    const next = insertVertices(mesh, [{ triangle, u, v, point }], 1);
     const last = mesh.owner.length;
     expect([...next.material.subarray(0, last)]).toEqual([...mesh.material]);
     for (const t of [last, last + 1]) {
@@ -119,7 +119,7 @@ describe("putting vertices in", () => {
       const k = first[e] % 3;
       const w = [0.5, 0.5, 0.5];
       w[(k + 2) % 3] = 0;
-      const next = putIn(
+      const next = insertVertices(
         mesh,
         [{ triangle, u: w[1], v: w[2], point: [0, 0, 0] }],
         1,

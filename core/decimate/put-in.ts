@@ -21,7 +21,7 @@ const INSIDE = 0.18;
  * @param wanted places in the order in which they are tried
  * @param most how many are put in
  */
-export function putIn(
+export function insertVertices(
   mesh: Triangles,
   wanted: readonly WantedVertex[],
   most: number,

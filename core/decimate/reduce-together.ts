@@ -1,10 +1,10 @@
 import type { CollapseOptions } from "./collapse";
 import type { CollapseWeights } from "./collapse-planes";
 import { Collapser } from "./collapse";
-import type { CollapseRecord, Deal } from "./collapse-record";
-import { baseCounts, dealOut, seek } from "./collapse-record";
+import type { CollapseRecord, BudgetAllocation } from "./collapse-record";
+import { baseCounts, allocateBudget, seek } from "./collapse-record";
 import { DENSITY_LEFT, densityWeight } from "./density";
-import { finishState, keptBack, meanDistance2 } from "./finish";
+import { finishState, reserveFor, meanDistance2 } from "./finish";
 import { placeKey } from "./fit";
 import type { Mesh } from "../mesh/mesh";
 import type { SurfaceSamples } from "./samples";
@@ -79,7 +79,7 @@ export function recordTogether(
   const { mirror } = options;
   const [x, y, z] = soup.centre;
   const left = leftIn(soup);
-  const stays = left && placesOf(soup, left);
+  const stays = left && placeKeys(soup, left);
   const painted = options.density === false ? null : weightsOf(meshes, soup);
   const seen = options.seen ? seenWeights(meshes, soup) : null;
   const faceWeight =
@@ -108,7 +108,7 @@ export function recordTogether(
   const collapser = new Collapser(soup, meshes.length, {
     weights: options.weights,
     outline: options.outline,
-    left,
+    locked,
     faceWeight,
     mirror: mirror && {
       normal: mirror.normal,
@@ -143,7 +143,7 @@ function leftOf(meshes: readonly Mesh[], soup: Soup): Uint8Array | null {
   );
 }
 
-function placesOf(soup: Soup, left: Uint8Array): Set<string> {
+function placeKeys(soup: Soup, left: Uint8Array): Set<string> {
   const found = new Set<string>();
   for (let c = 0; c < soup.triangles.length; c++)
     if (left[(c / 3) | 0])
@@ -181,9 +181,12 @@ function seenWeights(meshes: readonly Mesh[], soup: Soup): Float32Array | null {
 export function seekMeshes(
   record: CollapseRecord,
   materials: readonly (readonly string[])[],
-  deal: Deal,
+  deal: BudgetAllocation,
 ): (Mesh | null)[] {
-  return scatterSoup(seek(record, dealOut(record, deal).taken), materials);
+  return scatterSoup(
+    seek(record, allocateBudget(record, deal).taken),
+    materials,
+  );
 }
 
 /**
@@ -192,7 +195,7 @@ export function seekMeshes(
  */
 export function finishDeal(
   { record, samples, meshes, stays, byShape }: Reduction,
-  deal: Deal,
+  deal: BudgetAllocation,
   context: Context,
 ): (Mesh | null)[] {
   const own = meshes.map((_, m) => deal.own?.[m] ?? 0);
@@ -200,7 +203,7 @@ export function finishDeal(
   const times = (m: number) => deal.times?.[m] ?? 1;
   const base = baseCounts(record);
   // Every mesh with a number of its own is dealt with by itself, the others together.
-  const open = dealOut(record, deal).triangles;
+  const open = allocateBudget(record, deal).triangles;
   const limited = (m: number) =>
     own[m] || (cap[m] && open[m] >= 0.98 * cap[m] ? cap[m] : 0);
   const together = meshes.flatMap((_, m) => (limited(m) ? [] : [m]));
@@ -227,9 +230,9 @@ export function finishDeal(
     );
   const kept = groups.map(({ meshes: list, budget }) => {
     const all = list.reduce((sum, m) => sum + times(m) * base[m], 0);
-    return all <= budget ? 0 : keptBack(budget);
+    return all <= budget ? 0 : reserveFor(budget);
   });
-  const less: Deal = {
+  const less: BudgetAllocation = {
     ...deal,
     own: own.slice(),
     cap,
@@ -240,12 +243,12 @@ export function finishDeal(
       (less.own as number[])[list[0]] = Math.max(1, budget - 2 * kept[g]);
     }
   });
-  const { taken, triangles } = dealOut(record, less);
+  const { taken, triangles } = allocateBudget(record, less);
   const state = seek(record, taken);
-  const plain = seek(record, dealOut(record, deal).taken);
+  const plain = seek(record, allocateBudget(record, deal).taken);
   const near = seek(
     record,
-    dealOut(record, finer(less, triangles, times)).taken,
+    allocateBudget(record, finer(less, triangles, times)).taken,
   );
   const changed = (m: number) => triangles[m] < meshTriangles(record, base, m);
   const states: Triangles[] = [];
@@ -300,10 +303,10 @@ const meshTriangles = (
 ): number => (record.collapsed[m] ? Infinity : base[m]);
 
 function finer(
-  deal: Deal,
+  deal: BudgetAllocation,
   triangles: Uint32Array,
   times: (m: number) => number,
-): Deal {
+): BudgetAllocation {
   const own = Array.from(triangles, (n) =>
     Math.max(FINER * n, Math.min(FINER_AT_LEAST, 50 * n)),
   );

@@ -6,7 +6,7 @@ import type { Asset } from "../asset/asset";
 import type { BakedMap } from "../base/pictures";
 import type { Hull } from "../mesh/hull";
 import { createAsset, createPart } from "../asset/asset";
-import { densityOf, densitySeenFrom, sheetFor } from "../asset/density";
+import { texelDensityOf, densitySeenFrom, sheetFor } from "../asset/density";
 import {
   isMismatch,
   likeliest,
@@ -535,7 +535,7 @@ describe("scale", () => {
 describe("the brief", () => {
   it("gives texels from where the asset is seen, and the sheet from texels", async () => {
     expect(densitySeenFrom(1, 1000, 90)).toBeCloseTo(500, 6);
-    expect(densityOf(1024, 0.6)).toBeCloseTo(1024, 6);
+    expect(texelDensityOf(1024, 0.6)).toBeCloseTo(1024, 6);
     expect(sheetFor(1000, 0.6)).toBe(1024);
     expect(sheetFor(1e9, 0.6)).toBe(4096);
     const asset = createAsset("a", [createPart("box", 0, { source: cube() })]);

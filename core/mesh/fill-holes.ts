@@ -4,7 +4,7 @@ import { unit } from "../space/vector";
 import { faceComponents } from "./components";
 import { patchRing } from "./hole-patch";
 import { isFlatRing, ringNormalOf } from "./hole-ring";
-import { LookedAt } from "./looked-at";
+import { MeshAnalysis } from "./looked-at";
 import { withMoreFaces } from "./more-faces";
 import type { Mesh } from "./mesh";
 import { faceCount } from "./mesh";
@@ -13,7 +13,7 @@ import { faceCount } from "./mesh";
  * The borders as loops of corners, each corner's edge running along the hole with the face on its left. Borders
  * that do not come back to where they began (between faces wound against each other) are left out.
  */
-export function borderLoops(look: LookedAt): number[][] {
+export function borderLoops(look: MeshAnalysis): number[][] {
   const { edges, next, mesh } = look;
   const taken = new Uint8Array(mesh.corners.length);
   const loops: number[][] = [];
@@ -84,7 +84,7 @@ export function fillHoles(
   mesh: Mesh,
   { smooth = false, wanted = () => true }: HoleRules = {},
 ): { mesh: Mesh; holes: number; left: Hole[] } {
-  const look = new LookedAt(mesh, 0);
+  const look = new MeshAnalysis(mesh, 0);
   const holes = holesOf(look);
   const chosen = holes.filter((hole) => wanted(hole));
   const left = holes.filter((hole) => !chosen.includes(hole));
@@ -95,7 +95,7 @@ export function fillHoles(
 }
 
 /** Every hole; loops that close off as much area as the surface they bound has are outlines of sheets. */
-export function holesOf(look: LookedAt): Hole[] {
+export function holesOf(look: MeshAnalysis): Hole[] {
   const loops = borderLoops(look);
   if (!loops.length) return [];
   const { mesh, face, next } = look;
@@ -143,7 +143,7 @@ class Filling {
   private readonly count: number;
 
   constructor(
-    private readonly look: LookedAt,
+    private readonly look: MeshAnalysis,
     holes: readonly Hole[],
   ) {
     const { mesh, next } = look;

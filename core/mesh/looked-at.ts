@@ -10,7 +10,7 @@ import type { Bounds } from "../space/bounds";
 import { boundsOf, diagonalOf } from "../space/bounds";
 
 /** A mesh with all that several findings are read from, each made when it is first asked for. */
-export class LookedAt {
+export class MeshAnalysis {
   readonly bounds: Bounds;
   readonly diagonal: number;
   private madeNext: Uint32Array | null = null;

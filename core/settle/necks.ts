@@ -2,7 +2,7 @@ import type { Edges } from "../mesh/edges";
 import { meanEdge } from "../mesh/edges";
 import type { FacesRound } from "../mesh/faces-round";
 import { facesRound } from "../mesh/faces-round";
-import { LookedAt } from "../mesh/looked-at";
+import { MeshAnalysis } from "../mesh/looked-at";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount } from "../mesh/mesh";
 import { withMoreFaces } from "../mesh/more-faces";
@@ -40,7 +40,7 @@ export function cutNecks(mesh: Mesh): CutNecks {
   for (let round = 0; round < ROUNDS; round++) {
     const most = LOOP * meanEdge(found.mesh);
     const near = facesRound(found.mesh, endsOfShort(found.mesh, most / 2));
-    const look = new LookedAt(near.mesh, 0);
+    const look = new MeshAnalysis(near.mesh, 0);
     const loops = apart(look, loopsOf(look, most));
     const { mesh: next, like, cut } = cutAt(found.mesh, near, look, loops);
     if (!cut.length) break;
@@ -81,7 +81,7 @@ function endsOfShort(mesh: Mesh, most: number): Uint8Array {
  * Loops of three short edges that bound no face, shortest first, each told by the corners that its edges leave.
  * @param most length of a loop, metres
  */
-function loopsOf(look: LookedAt, most: number): Loop[] {
+function loopsOf(look: MeshAnalysis, most: number): Loop[] {
   const { edges, mesh, next } = look;
   const { positions: p, corners } = mesh;
   const near = neighboursOf(look, most);
@@ -137,7 +137,7 @@ function lengthOf(p: Float32Array, { vertices }: Edges, e: number): number {
 }
 
 /** For each vertex the ends of its edges that are short and have a face on either side, and those edges. */
-function neighboursOf({ edges, mesh }: LookedAt, most: number) {
+function neighboursOf({ edges, mesh }: MeshAnalysis, most: number) {
   const { positions: p, corners } = mesh;
   const good = (e: number) =>
     edges.uses[e] === 2 &&
@@ -167,7 +167,10 @@ function neighboursOf({ edges, mesh }: LookedAt, most: number) {
 }
 
 /** Those of the loops that share no face with one before. */
-function apart({ mesh, face, next }: LookedAt, loops: readonly Loop[]): Loop[] {
+function apart(
+  { mesh, face, next }: MeshAnalysis,
+  loops: readonly Loop[],
+): Loop[] {
   const { corners } = mesh;
   const ends = new Set<number>();
   for (const loop of loops) for (const c of loop) ends.add(corners[c]);
@@ -199,7 +202,7 @@ function apart({ mesh, face, next }: LookedAt, loops: readonly Loop[]): Loop[] {
 function cutAt(
   mesh: Mesh,
   near: FacesRound,
-  look: LookedAt,
+  look: MeshAnalysis,
   loops: readonly Loop[],
 ): { mesh: Mesh; like: number[]; cut: Loop[] } {
   const { face, next } = look;
@@ -240,7 +243,7 @@ function cutAt(
 
 /** Corners at a vertex from the edge that leaves it to the one that comes in, on the left of both; null at borders. */
 function fanOf(
-  look: LookedAt,
+  look: MeshAnalysis,
   before: Uint32Array,
   out: number,
   into: number,

@@ -7,7 +7,7 @@ import { cube, sphere, strewn } from "../../tests/shapes";
 import { measureDeviation } from "../space/deviation";
 import { transformMesh } from "../mesh/transform";
 import { faceComponents } from "../mesh/components";
-import { LookedAt } from "../mesh/looked-at";
+import { MeshAnalysis } from "../mesh/looked-at";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount } from "../mesh/mesh";
 import {
@@ -22,10 +22,10 @@ import { SETTLE_RULES, settleMesh } from "./settle";
 import { findNonManifoldEdges, findNonManifoldVertices } from "./sheets";
 
 const bordersOf = (mesh: Mesh) =>
-  new LookedAt(mesh, 0).edges.uses.filter((uses) => uses === 1).length;
+  new MeshAnalysis(mesh, 0).edges.uses.filter((uses) => uses === 1).length;
 
 function expectManifold(mesh: Mesh): void {
-  const look = new LookedAt(mesh, 0);
+  const look = new MeshAnalysis(mesh, 0);
   expect(findNonManifoldEdges(look).count).toBe(0);
   expect(findNonManifoldVertices(look).count).toBe(0);
 }

@@ -3,7 +3,7 @@ import type { Edges } from "../mesh/edges";
 import { buildEdges } from "../mesh/edges";
 import { faceAreas } from "../mesh/area";
 import { facesRound } from "../mesh/faces-round";
-import { LookedAt } from "../mesh/looked-at";
+import { MeshAnalysis } from "../mesh/looked-at";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount } from "../mesh/mesh";
 import { compactVertices, onlyFaces } from "../mesh/change-faces";
@@ -11,14 +11,14 @@ import { indicesOf } from "../base/ranges";
 import { MOST_PLACES } from "./work";
 
 /** Edges that more than two faces use. */
-export function findNonManifoldEdges({ edges }: LookedAt) {
+export function findNonManifoldEdges({ edges }: MeshAnalysis) {
   const found: number[] = [];
   for (let e = 0; e < edges.count; e++) if (edges.uses[e] > 2) found.push(e);
   return { count: found.length, edges: found };
 }
 
 /** Vertices where surfaces meet in a point only: their faces make more than one fan, and no edge says why. */
-export function findNonManifoldVertices(look: LookedAt) {
+export function findNonManifoldVertices(look: MeshAnalysis) {
   const { mesh, edges, next } = look;
   const { corners } = mesh;
   const count = mesh.positions.length / 3;
@@ -59,14 +59,14 @@ export function findNonManifoldVertices(look: LookedAt) {
 }
 
 /** The corner before each one in its face. */
-function previousCorners({ next }: LookedAt): Uint32Array {
+function previousCorners({ next }: MeshAnalysis): Uint32Array {
   const before = new Uint32Array(next.length);
   for (let c = 0; c < next.length; c++) before[next[c]] = c;
   return before;
 }
 
 /** The corner across each edge where exactly two faces meet, −1 elsewhere. */
-function twinsOf(look: LookedAt): Int32Array {
+function twinsOf(look: MeshAnalysis): Int32Array {
   const { edges } = look;
   const twins = new Int32Array(look.mesh.corners.length).fill(-1);
   for (let e = 0; e < edges.count; e++)
@@ -107,7 +107,7 @@ export function partNonManifold(
   mesh: Mesh,
   known: Edges | null = null,
 ): Parted {
-  let look = new LookedAt(mesh, 0, known);
+  let look = new MeshAnalysis(mesh, 0, known);
   const edges = findNonManifoldEdges(look);
   const points = findNonManifoldVertices(look);
   const sides = bothSides(look);
@@ -118,7 +118,7 @@ export function partNonManifold(
     ...points.vertices,
   ];
   const { keep, fins } = finsOf(look);
-  if (fins) look = new LookedAt(onlyFaces(mesh, keep), 0);
+  if (fins) look = new MeshAnalysis(onlyFaces(mesh, keep), 0);
   return {
     mesh: parted(look),
     edges: edges.count + sides.length,
@@ -132,7 +132,7 @@ export function partNonManifold(
 }
 
 /** Edges at which a triangle meets the one on its back: rims of a sheet that has both its sides. */
-function bothSides({ mesh, edges, next, face }: LookedAt): number[] {
+function bothSides({ mesh, edges, next, face }: MeshAnalysis): number[] {
   const found: number[] = [];
   const { corners, faceStarts } = mesh;
   const three = (c: number) =>
@@ -154,7 +154,7 @@ function bothSides({ mesh, edges, next, face }: LookedAt): number[] {
 /** Faces pulled off where one edge after parting still has more than two: rounds of it. */
 const ROUNDS = 4;
 
-function parted(look: LookedAt): Mesh {
+function parted(look: MeshAnalysis): Mesh {
   const { edges } = look;
   const twins = twinsOf(look);
   pairByAngle(look, twins);
@@ -199,7 +199,7 @@ function parted(look: LookedAt): Mesh {
 
 /** The mesh with a vertex of its own for every fan of faces that twins join, at the vertices that have several. */
 function partedAt(
-  look: LookedAt,
+  look: MeshAnalysis,
   twins: Int32Array,
   several: ReadonlySet<number>,
 ): Mesh {
@@ -252,7 +252,7 @@ const ALIKE = 1e-5;
  * runs against it goes with the next one, turning about the edge, that runs along it: between them lies the
  * inside. Elsewhere those go together that go on from each other straightest.
  */
-function pairByAngle(look: LookedAt, twins: Int32Array): void {
+function pairByAngle(look: MeshAnalysis, twins: Int32Array): void {
   const { mesh, edges } = look;
   const p = mesh.positions;
   const round = new Map<number, number[]>();
@@ -340,7 +340,7 @@ function pairStraight(
 
 /** The direction from an edge into the face of a corner, at right angles to the edge. */
 function inPlane(
-  look: LookedAt,
+  look: MeshAnalysis,
   corner: number,
   axis: readonly number[],
   along: boolean,
@@ -370,7 +370,7 @@ const FIN_SHARE = 0.01;
 const FIN_AREA = 3e-4;
 
 /** Fins: a few joined faces with an open border, at edges that others close without them. */
-function finsOf(look: LookedAt): { keep: Uint8Array; fins: number } {
+function finsOf(look: MeshAnalysis): { keep: Uint8Array; fins: number } {
   const { mesh, face, edges } = look;
   const faces = faceCount(mesh);
   const most = Math.max(FIN_FACES, Math.floor(FIN_SHARE * faces));

@@ -1,7 +1,7 @@
 /** Three directions square to each other, right-handed. */
 export type Axes = [number[], number[], number[]];
 
-export const IDENTITY: Axes = [
+export const WORLD_AXES: Axes = [
   [1, 0, 0],
   [0, 1, 0],
   [0, 0, 1],
@@ -21,7 +21,7 @@ export function principalAxes(points: ArrayLike<number>): Axes {
     for (let r = 0; r < 3; r++)
       for (let c = 0; c < 3; c++)
         m[r][c] += (points[i + r] - mean[r]) * (points[i + c] - mean[c]);
-  const v = IDENTITY.map((axis) => axis.slice());
+  const v = WORLD_AXES.map((axis) => axis.slice());
   for (let sweep = 0; sweep < 24; sweep++)
     for (const [p, q] of [
       [0, 1],

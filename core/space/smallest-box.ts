@@ -1,6 +1,6 @@
 import { viewDirections } from "./directions";
 import type { Axes } from "./principal-axes";
-import { IDENTITY, principalAxes } from "./principal-axes";
+import { WORLD_AXES, principalAxes } from "./principal-axes";
 import { dot } from "./vector";
 
 /** A box: its directions, and from where to where it reaches along each, metres. */
@@ -16,7 +16,7 @@ const OUTERMOST = 256;
 export function smallestBox(points: ArrayLike<number>): TurnedBox {
   const outer = outermost(points);
   const candidates: Axes[] = [];
-  for (const base of [IDENTITY, principalAxes(points)])
+  for (const base of [WORLD_AXES, principalAxes(points)])
     for (let fixed = 0; fixed < 3; fixed++)
       for (let k = 0; k < 30; k++)
         candidates.push(turnAbout(base, fixed, (Math.PI / 2) * (k / 30)));

@@ -11,7 +11,7 @@ import { findOperation } from "../../core/operations";
 import { bringUpToDate, runOperation } from "../../core/route";
 import { runRoute } from "../../core/run-route";
 import { portrait } from "../../core/asset/portrait";
-import { threadLanes } from "../../host/lanes";
+import { threadWorkers } from "../../host/workers";
 import type { CallMessage } from "../store/remote";
 import { answerCalls, whenAsked } from "../store/remote";
 import { asStoreError } from "../store/database";
@@ -27,7 +27,7 @@ const { folder, owner, cancel } = workerData as JobProcessData & {
 };
 const flag = new Int32Array(cancel);
 const opened = whenAsked(() => Store.join(folder, owner));
-const lanes = threadLanes(new URL("./lane-worker.mjs", import.meta.url));
+const workers = threadWorkers(new URL("./kernel-worker.mjs", import.meta.url));
 /** Bytes of streams kept between calls. */
 const KEPT = 384 * 1024 * 1024;
 const kept = new StreamCache(KEPT);
@@ -90,7 +90,7 @@ async function handle(
   let stage: Stage | undefined;
   const context: OperationContext = {
     check,
-    lanes,
+    workers,
     assetById: async (id) => store.load((await store.asset(id)).head),
     files: work.uploads.map(givenFile),
     progress(share, step) {

@@ -104,7 +104,7 @@ export class JobQueue extends EventEmitter<{ event: [string] }> {
     };
     this.live.set(row.id, live);
     this.waiting.push(live);
-    this.tell(live);
+    this.post(live);
     void this.work();
     return row;
   }
@@ -264,7 +264,7 @@ export class JobQueue extends EventEmitter<{ event: [string] }> {
       if (!(await this.store.jobs.set(row.id, { state: "running" })))
         throw new CancelledError();
       live.row = { ...row, state: "running" };
-      this.tell(live);
+      this.post(live);
       const { report, title } = await this.heavy.run(
         {
           job: row.id,
@@ -279,7 +279,7 @@ export class JobQueue extends EventEmitter<{ event: [string] }> {
           live.share = Math.max(live.share, share);
           live.step = step;
           live.stage = stage ?? null;
-          this.tell(live);
+          this.post(live);
           if (stored) this.tellAsset(row.asset_id);
         },
       );
@@ -314,7 +314,7 @@ export class JobQueue extends EventEmitter<{ event: [string] }> {
     };
     this.turns.release(live.row.asset_id);
     if (live.row.state === "done") this.uploads.drop(uploadsOf(live.row));
-    this.tell(live);
+    this.post(live);
     live.end();
     void this.settle(live).finally(() => this.tellAsset(live.row.asset_id));
   }
@@ -383,7 +383,7 @@ export class JobQueue extends EventEmitter<{ event: [string] }> {
     }
   }
 
-  private tell(live: Live): void {
+  private post(live: Live): void {
     this.emit(
       "event",
       JSON.stringify({ kind: "job", job: this.describe(live.row) }),

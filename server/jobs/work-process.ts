@@ -61,7 +61,7 @@ export class WorkProcess {
     );
     let timer: NodeJS.Timeout | undefined;
     const stop = () => {
-      this.remote.tell({ cancel: number });
+      this.remote.post({ cancel: number });
       timer = setTimeout(() => void this.remote.end("stopped"), PATIENCE);
     };
     signal.addEventListener("abort", stop, { once: true });

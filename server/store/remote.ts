@@ -76,7 +76,7 @@ export class Remote {
   }
 
   /** Says something that is not answered. Nothing happens where the other side is not running. */
-  tell(message: unknown): void {
+  post(message: unknown): void {
     try {
       this.channel?.send(message);
     } catch {
@@ -97,7 +97,7 @@ export class Remote {
     const channel = this.start();
     this.channel = channel;
     channel.listen(
-      (message) => this.hear(message as AnswerMessage),
+      (message) => this.receive(message as AnswerMessage),
       (why) => {
         if (this.channel !== channel) return;
         this.channel = null;
@@ -107,7 +107,7 @@ export class Remote {
     return channel;
   }
 
-  private hear(message: AnswerMessage): void {
+  private receive(message: AnswerMessage): void {
     const waiting = this.waiting.get(message.call);
     if (!waiting) return;
     if ("news" in message) return waiting.news?.(message.news as never);

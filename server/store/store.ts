@@ -9,7 +9,7 @@ import {
   toDocument,
 } from "../../core/asset/document";
 import type { StageStanding } from "../../core/asset/stale";
-import { standingOf } from "../../core/asset/stale";
+import { stageStates } from "../../core/asset/stale";
 import { BusyError, ConflictError, NotFoundError } from "./errors";
 import { Database } from "./database";
 import { FolderLock } from "./folder-lock";
@@ -131,7 +131,7 @@ export class Store {
       row,
       revision,
       document,
-      standing: standingOf(document),
+      standing: stageStates(document),
       jobs: await this.jobs.of(id, 8),
     };
   }

@@ -1,7 +1,7 @@
 import type { AssetDocument } from "../../core/asset/document";
 import type { Stage } from "../../core/asset/stages";
 import type { StageState } from "../../core/asset/stale";
-import { standingOf } from "../../core/asset/stale";
+import { stageStates } from "../../core/asset/stale";
 
 /** Raised whenever `summaryOf` says something else of the same document: older ones are made anew at start. */
 export const SUMMARY_VERSION = 2;
@@ -28,7 +28,7 @@ export function summaryOf(document: AssetDocument): Summary {
     source: triangles("source"),
     game: triangles("game"),
     budget: document.brief.triangles,
-    standing: standingOf(document).map(({ stage, state }) => ({
+    standing: stageStates(document).map(({ stage, state }) => ({
       stage,
       state,
     })),

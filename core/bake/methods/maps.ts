@@ -70,7 +70,7 @@ export async function bakeMaps(
       slices.push({ right, up, from, to: Math.min(height, from + band) });
     const step = spanOf(context, t / tiles.length, (t + 1) / tiles.length);
     const of = tiles.length > 1 ? ` of sheet ${udimOf(tile)}` : "";
-    const bands = await context.lanes.run<RowSlice, RowResult>(
+    const bands = await context.workers.run<RowSlice, RowResult>(
       "bake/rows",
       scene,
       slices,

@@ -1,4 +1,4 @@
-import { IDENTITY, principalAxes } from "../../space/principal-axes";
+import { WORLD_AXES, principalAxes } from "../../space/principal-axes";
 import type { Axes } from "../../space/principal-axes";
 import { smallestBox } from "../../space/smallest-box";
 import type { ConvexMesh } from "./convex-hull";
@@ -78,7 +78,7 @@ export function fitSphere(points: ArrayLike<number>): ConvexMesh {
 export function fitCapsule(points: ArrayLike<number>): ConvexMesh {
   let best: { a: number[]; b: number[]; radius: number } | null = null;
   let least = Infinity;
-  for (const axes of [principalAxes(points), IDENTITY])
+  for (const axes of [principalAxes(points), WORLD_AXES])
     for (const axis of axes) {
       const capsule = capsuleAlong(points, axis);
       const length = Math.hypot(

@@ -14,7 +14,7 @@ export const hardAtIslands = defineOperation({
   takes: "game",
   makesResult: true,
   madeFrom: ["names of parts", "game meshes", "seams"],
-  keeps: ["unwrap"],
+  preserves: ["unwrap"],
   Options: PartsOptions,
   run(asset, options) {
     requireMeshes(asset, "game");

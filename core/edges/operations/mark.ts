@@ -38,7 +38,7 @@ export const markEdges = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
-  refreshes: "edges/weigh-normals",
+  updates: "edges/weigh-normals",
   Options: MarkOptions,
   run(asset, options) {
     requireMeshes(asset, "game");

@@ -14,8 +14,8 @@ export const smoothUnsplit = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
-  refreshes: "edges/weigh-normals",
-  keeps: ["unwrap"],
+  updates: "edges/weigh-normals",
+  preserves: ["unwrap"],
   Options: PartsOptions,
   run(asset, options) {
     requireMeshes(asset, "game");
@@ -58,8 +58,8 @@ export const hardenSeams = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
-  refreshes: "edges/weigh-normals",
-  keeps: ["unwrap"],
+  updates: "edges/weigh-normals",
+  preserves: ["unwrap"],
   Options: HardenSeamsOptions,
   run(asset, options) {
     requireMeshes(asset, "game");

@@ -68,7 +68,7 @@ export const takeNormals = defineOperation({
   runs: "instant",
   takes: "both",
   makesResult: false,
-  refreshes: "edges/weigh-normals",
+  updates: "edges/weigh-normals",
   Options: TakeNormalsOptions,
   run(asset, options) {
     requireMeshes(asset, "game");
@@ -111,7 +111,7 @@ export const dropNormals = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
-  refreshes: "edges/weigh-normals",
+  updates: "edges/weigh-normals",
   Options: DropNormalsOptions,
   run(asset, options) {
     requireMeshes(asset, "game");

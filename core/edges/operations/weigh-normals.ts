@@ -27,7 +27,7 @@ export const weighNormals = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
-  refreshes: "edges/weigh-normals",
+  updates: "edges/weigh-normals",
   Options: WeighNormalsOptions,
   run(asset, options) {
     requireMeshes(asset, "game");

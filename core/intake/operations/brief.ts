@@ -3,7 +3,7 @@ import { DEFAULT_BRIEF, PROFILES } from "../../asset/asset";
 import { spaced } from "../../base/wording";
 import {
   SHEET_SIZES,
-  densityOf,
+  texelDensityOf,
   densitySeenFrom,
   sheetFor,
   texturedArea,
@@ -214,8 +214,8 @@ export const setBrief = defineOperation({
       headline: "",
       report: {
         ...brief,
-        texelsThatFit: densityOf(sheetSize, area),
-        summary: `${sheetSize} px gives about ${spaced(densityOf(sheetSize, area))} texels per metre`,
+        texelsThatFit: texelDensityOf(sheetSize, area),
+        summary: `${sheetSize} px gives about ${spaced(texelDensityOf(sheetSize, area))} texels per metre`,
       },
     };
   },

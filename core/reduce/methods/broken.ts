@@ -1,9 +1,9 @@
 import { seekMeshes } from "../../decimate/reduce-together";
-import { dealOf } from "../../decimate/kept-record";
+import { allocationOf } from "../../decimate/kept-record";
 import type { KeptRecord } from "../../decimate/kept-record";
 import { kneesOf } from "../../asset/knee";
 import type { CollapseRecord } from "../../decimate/collapse-record";
-import { dealOut, errorCurves } from "../../decimate/collapse-record";
+import { allocateBudget, errorCurves } from "../../decimate/collapse-record";
 import type { Mesh } from "../../mesh/mesh";
 import { faceCount } from "../../mesh/mesh";
 import { standInFor } from "../../remesh/stand-in/stand-in";
@@ -57,8 +57,8 @@ export function insteadOfBroken(
   check: () => void,
 ): Unbroken {
   const found: Unbroken = { instead: new Map(), shapes: [], triangles: 0 };
-  const deal = dealOf(parts, budget, own, cap);
-  const { triangles } = dealOut(record, deal);
+  const deal = allocationOf(parts, budget, own, cap);
+  const { triangles } = allocateBudget(record, deal);
   const { all, meshes } = errorCurves(record, (m) => parts[m].times);
   const { breaking } = kneesOf(
     all,

@@ -4,7 +4,7 @@ import type { Asset, Part } from "../../asset/asset";
 import { areaOf } from "../../mesh/area";
 import {
   namesOf,
-  putIn,
+  replaceFaces,
   REMADE_FROM,
   workedMeshes,
   WorkedOptions,
@@ -125,7 +125,7 @@ export const reduceToEvenQuads = defineOperation({
       throw new MissingInputError(
         `${asTriangles.join(", ")} can't be laid out in ${spaced(budget)} triangles: give it more`,
       );
-    const next = putIn(asset, worked, made, options.mesh);
+    const next = replaceFaces(asset, worked, made, options.mesh);
     context.progress(0.92, "measuring the deviation");
     const list = worked.map(({ part, mesh }, i) => ({
       part: part.name,

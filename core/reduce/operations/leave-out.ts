@@ -2,7 +2,7 @@ import type { Asset, Part } from "../../asset/asset";
 import { requireMeshes } from "../../asset/asset";
 import { spaced } from "../../base/wording";
 import { chosenFaces, FaceOptions } from "../../asset/chosen-faces";
-import { densityOf, texturedArea } from "../../asset/density";
+import { texelDensityOf, texturedArea } from "../../asset/density";
 import { findFloaters } from "../../asset/floaters";
 import { withoutDetail } from "../../asset/leave-out";
 import { areaOf } from "../../mesh/area";
@@ -252,7 +252,7 @@ export const tryBoth = defineOperation({
     const chosen = chosenFaces(asset, onSources(asset, options));
     const density =
       asset.brief.texelsPerMetre ||
-      densityOf(asset.brief.sheetSize, texturedArea(asset));
+      texelDensityOf(asset.brief.sheetSize, texturedArea(asset));
     const details = chosen.map(({ part, mesh, marks }): BothWays => {
       const without = withoutDetail(part, marks, true);
       if (!without.mesh)

@@ -1,12 +1,12 @@
 import type { Asset, Part } from "../../asset/asset";
 import { chosenParts, requireMeshes } from "../../asset/asset";
 import { spaced } from "../../base/wording";
-import { dealOf, previewOf } from "../../decimate/kept-record";
+import { allocationOf, previewOf } from "../../decimate/kept-record";
 import { mapParts, totalTriangles } from "../../asset/parts";
 import { PartsOptions } from "../../asset/parts-options";
 import { followRepeats } from "../../asset/repeats";
 import { MissingInputError, OptionsError } from "../../base/errors";
-import { dealOut } from "../../decimate/collapse-record";
+import { allocateBudget } from "../../decimate/collapse-record";
 import { collapseWithUvs } from "../../decimate/collapse-with-uvs";
 import { buildEdges } from "../../mesh/edges";
 import type { Mesh } from "../../mesh/mesh";
@@ -306,9 +306,9 @@ function dealTo(
     parts.every((part) => record.parts.some(({ name }) => name === part.name));
   if (known && parts.length === record.parts.length) {
     const all = totalTriangles(asset, "game") / first;
-    const { triangles } = dealOut(
+    const { triangles } = allocateBudget(
       record.record,
-      dealOf(record.parts, Math.floor(budget * all), {}, {}),
+      allocationOf(record.parts, Math.floor(budget * all), {}, {}),
     );
     record.parts.forEach(({ name, halved }, m) =>
       found.set(name, triangles[m] * (halved ? 2 : 1)),

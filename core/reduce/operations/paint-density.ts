@@ -5,7 +5,7 @@ import { spaced } from "../../base/wording";
 import { onSources } from "../../asset/other-mesh";
 import { mapParts } from "../../asset/parts";
 import { MissingInputError } from "../../base/errors";
-import { DENSITY_LEFT, densityOf } from "../../decimate/density";
+import { DENSITY_LEFT, densityMark } from "../../decimate/density";
 import { buildEdges } from "../../mesh/edges";
 import type { Mesh } from "../../mesh/mesh";
 import { faceCount, faceOfCorners } from "../../mesh/mesh";
@@ -83,7 +83,7 @@ export const paintDensity = defineOperation({
         ? DENSITY_LEFT
         : options.wish === "plain"
           ? 0
-          : densityOf(
+          : densityMark(
               options.wish === "finer" ? options.strength : -options.strength,
             );
     const chosen: Pick<ChosenFaces, "part" | "mesh" | "marks">[] = options.faces
@@ -124,7 +124,7 @@ export const paintDensity = defineOperation({
           if (share === 1) density[f] = value;
         } else {
           const sign = options.wish === "finer" ? 1 : -1;
-          density[f] = densityOf(sign * options.strength * share);
+          density[f] = densityMark(sign * options.strength * share);
         }
       };
       own?.marks.forEach((mark, f) => {
@@ -276,7 +276,7 @@ export const computeDensity = defineOperation({
         source: {
           ...mesh,
           density: Uint8Array.from(shares, (share) =>
-            densityOf(options.strength * share),
+            densityMark(options.strength * share),
           ),
         },
       };

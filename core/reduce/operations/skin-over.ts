@@ -3,7 +3,7 @@ import { spaced } from "../../base/wording";
 import { reduceTogether } from "../../decimate/reduce-together";
 import {
   namesOf,
-  putIn,
+  replaceFaces,
   REMADE_FROM,
   workedMeshes,
   WorkedOptions,
@@ -108,7 +108,7 @@ export const reduceSkinOver = defineOperation({
               }),
             ],
           }
-        : putIn(asset, worked, named, options.mesh);
+        : replaceFaces(asset, worked, named, options.mesh);
     context.progress(0.92, "measuring the deviation");
     const triangles = count(games);
     return {

@@ -4,7 +4,7 @@ import { spaced } from "../../base/wording";
 import { clearNames, withSeenFaces } from "../../asset/hidden";
 import type { KeptRecord } from "../../decimate/kept-record";
 import { kneesOf } from "../../asset/knee";
-import { dealOf } from "../../decimate/kept-record";
+import { allocationOf } from "../../decimate/kept-record";
 import { mapParts } from "../../asset/parts";
 import { finishDeal, recordTogether } from "../../decimate/reduce-together";
 import { followRepeats } from "../../asset/repeats";
@@ -17,7 +17,10 @@ import { halvesOf, SYMMETRIES, wholeMeshes } from "../../mesh/symmetry";
 import { MissingInputError } from "../../base/errors";
 import type { CollapseWeights } from "../../decimate/collapse-planes";
 import { DEFAULT_WEIGHTS } from "../../decimate/collapse-planes";
-import type { Deal, ErrorCurve } from "../../decimate/collapse-record";
+import type {
+  BudgetAllocation,
+  ErrorCurve,
+} from "../../decimate/collapse-record";
 import { errorCurves } from "../../decimate/collapse-record";
 import type { Mesh } from "../../mesh/mesh";
 import { triangleCount } from "../../mesh/mesh";
@@ -483,14 +486,19 @@ function dealWithout(
   budget: number,
   own: Readonly<Record<string, number>>,
   cap: Readonly<Record<string, number>>,
-): Deal {
+): BudgetAllocation {
   // With one triangle of its own a mesh is given up whole: that one is not used.
   const unused = parts.reduce(
     (sum, { name, times }) => sum + (instead.has(name) ? times : 0),
     0,
   );
   const one = Object.fromEntries([...instead.keys()].map((name) => [name, 1]));
-  return dealOf(parts, budget - triangles + unused, { ...own, ...one }, cap);
+  return allocationOf(
+    parts,
+    budget - triangles + unused,
+    { ...own, ...one },
+    cap,
+  );
 }
 
 /** What a part's own budget leaves beside its shapes. @throws MissingInputError where that is nothing */

@@ -1,4 +1,4 @@
-import { Ground } from "./projection-target";
+import { ProjectionTarget } from "./projection-target";
 import { buildBvh } from "../../space/bvh";
 import { ClosestPoint } from "../../space/closest-point";
 import { Fit } from "../../decimate/fit";
@@ -59,7 +59,7 @@ export function evenQuads(
 ): Mesh {
   const wanted = options.triangles;
   const area = workArea(source);
-  const ground = new Ground(source);
+  const ground = new ProjectionTarget(source);
   let step = Math.sqrt((2 * area) / wanted);
   let best: Mesh | null = null;
   const work = workMesh(source, FINEST * step, (WORK * wanted) / 2, check);
@@ -173,7 +173,7 @@ function onLattice(
   work: WorkMesh,
   step: number,
   options: EvenOptions,
-  ground: Ground,
+  ground: ProjectionTarget,
   check: () => void,
 ): Mesh {
   const fields = quadFields(

@@ -4,7 +4,7 @@ import type { Mesh } from "../../mesh/mesh";
 import { triangulate } from "../../mesh/triangulate";
 
 /** The source as a place to project on. */
-export class Ground {
+export class ProjectionTarget {
   private readonly closest: ClosestPoint;
   private readonly positions: Float32Array;
   private readonly vertices: Uint32Array;

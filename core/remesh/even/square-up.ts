@@ -1,7 +1,7 @@
 import type { Mesh } from "../../mesh/mesh";
 import { faceCount } from "../../mesh/mesh";
 import { buildEdges } from "../../mesh/edges";
-import type { Ground } from "./projection-target";
+import type { ProjectionTarget } from "./projection-target";
 
 /** How far towards square a round goes. */
 const PULL = 0.7;
@@ -15,7 +15,7 @@ const CREASE = Math.cos((50 * Math.PI) / 180);
  */
 export function squareUp(
   mesh: Mesh,
-  ground: Ground,
+  ground: ProjectionTarget,
   rounds: number,
   oblong: boolean,
 ): Mesh {

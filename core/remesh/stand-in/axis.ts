@@ -1,5 +1,5 @@
 import { frameOf } from "../../space/directions";
-import { IDENTITY, principalAxes } from "../../space/principal-axes";
+import { WORLD_AXES, principalAxes } from "../../space/principal-axes";
 import type { Vector } from "../../space/vector";
 import { cross, dot, unit } from "../../space/vector";
 import type { Cloud } from "./cloud";
@@ -41,8 +41,8 @@ const SLICES = 24;
  */
 export function fitAxis(cloud: Cloud): Axis {
   const { centre } = cloud;
-  const candidates = [...principalAxes(cloud.points), ...IDENTITY].map((way) =>
-    axisOf(unit(way), centre),
+  const candidates = [...principalAxes(cloud.points), ...WORLD_AXES].map(
+    (way) => axisOf(unit(way), centre),
   );
   const met = metByNormals(cloud);
   if (met) candidates.unshift(met);
@@ -72,7 +72,7 @@ export function fitAxis(cloud: Cloud): Axis {
 
 /** An axis that all but runs along x, y or z is taken to run along it. */
 function squared(axis: Axis): Axis {
-  for (const way of IDENTITY) {
+  for (const way of WORLD_AXES) {
     const along = dot(axis.way, way);
     if (Math.abs(along) > 0.99985)
       return axisOf(

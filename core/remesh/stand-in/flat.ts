@@ -1,5 +1,5 @@
 import { drawMask, flatView } from "../../space/outline";
-import { IDENTITY, principalAxes } from "../../space/principal-axes";
+import { WORLD_AXES, principalAxes } from "../../space/principal-axes";
 import { extentsAlong, smallestBox } from "../../space/smallest-box";
 import type { Vector } from "../../space/vector";
 import { dot, unit } from "../../space/vector";
@@ -90,10 +90,10 @@ export function fitOutline(
   const view = flatView(way, centre, cloud.size / 2, PICTURE);
   const { pixels } = drawMask(view, cloud.vertices, cloud.triangles);
   const loops = traceLoops(pixels, PICTURE);
-  const area = Math.max(...loops.map((loop) => areaOf(loop)), 1);
-  const kept = loops.filter((loop) => Math.abs(areaOf(loop)) > HOLE * area);
-  const outers = kept.filter((loop) => areaOf(loop) > 0);
-  const holes = kept.filter((loop) => areaOf(loop) < 0);
+  const area = Math.max(...loops.map((loop) => loopArea(loop)), 1);
+  const kept = loops.filter((loop) => Math.abs(loopArea(loop)) > HOLE * area);
+  const outers = kept.filter((loop) => loopArea(loop) > 0);
+  const holes = kept.filter((loop) => loopArea(loop) < 0);
   const top = endAlong(cloud, way, high);
   const bottom = -endAlong(
     cloud,
@@ -132,7 +132,7 @@ export function fitOutline(
 /** The direction that most of the surface faces, to and fro. */
 function flatWay(cloud: Cloud): Vector {
   const candidates = [
-    ...IDENTITY,
+    ...WORLD_AXES,
     ...principalAxes(cloud.points),
     ...smallestBox(cloud.vertices).axes,
   ];
@@ -180,7 +180,7 @@ function traceLoops(pixels: Uint8Array, size: number): Point2[][] {
   return loops;
 }
 
-function areaOf(loop: readonly Point2[]): number {
+function loopArea(loop: readonly Point2[]): number {
   let sum = 0;
   loop.forEach(([x, y], i) => {
     const [u, v] = loop[(i + 1) % loop.length];

@@ -1,9 +1,9 @@
 import { holesOf, mayBeMeant } from "../../mesh/fill-holes";
-import type { LookedAt } from "../../mesh/looked-at";
+import type { MeshAnalysis } from "../../mesh/looked-at";
 import type { Named } from "./finding";
 
 /** Open edges, with a word on holes that mending leaves open unless it is asked to. */
-export function findBorders(look: LookedAt): Named {
+export function findBorders(look: MeshAnalysis): Named {
   const { edges } = look;
   const found: number[] = [];
   for (let e = 0; e < edges.count; e++) if (edges.uses[e] === 1) found.push(e);

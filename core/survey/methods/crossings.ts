@@ -1,7 +1,7 @@
 import { faceComponents } from "../../mesh/components";
 import { crossingFaces } from "../../mesh/crossings";
 import type { CrossingFaces } from "../../mesh/crossings";
-import { LookedAt } from "../../mesh/looked-at";
+import { MeshAnalysis } from "../../mesh/looked-at";
 import { faceCount } from "../../mesh/mesh";
 import type { Named } from "./finding";
 import { weldTargets } from "./leftovers";
@@ -17,7 +17,7 @@ export interface Crossings
  * @param asked by face: 1 for those that are looked at, against all others; all where left out
  */
 export function findCrossings(
-  look: LookedAt,
+  look: MeshAnalysis,
   check: () => void = () => {},
   onePiece = false,
   asked: ArrayLike<number> | null = null,

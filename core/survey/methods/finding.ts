@@ -1,7 +1,7 @@
 import { placesOf } from "../../mesh/places";
 import type { MeshPlace } from "../../mesh/places";
 import { toRanges } from "../../base/ranges";
-import type { LookedAt } from "../../mesh/looked-at";
+import type { MeshAnalysis } from "../../mesh/looked-at";
 
 /** What can be wrong with a mesh, by the name that reports and `--repair` use. */
 export const FINDING_KINDS = [
@@ -56,7 +56,7 @@ export interface Named {
 export function asFinding(
   kind: FindingKind,
   part: string,
-  look: LookedAt,
+  look: MeshAnalysis,
   named: Named,
 ): FoundDefect | null {
   if (!named.count) return null;

@@ -1,5 +1,5 @@
 import { borderLoops } from "../../mesh/fill-holes";
-import { LookedAt } from "../../mesh/looked-at";
+import { MeshAnalysis } from "../../mesh/looked-at";
 import type { Piece } from "../../asset/pieces";
 import { PieceDistances, someVertices } from "../../asset/pieces";
 
@@ -130,7 +130,7 @@ function slitLoops(pieces: readonly Piece[]): Map<Piece, number[][]> {
   for (const mesh of new Set(pieces.map((piece) => piece.mesh))) {
     const own = pieces.filter((piece) => piece.mesh === mesh);
     const ofFace = new Map<number, Piece>();
-    const look = new LookedAt(mesh, 0);
+    const look = new MeshAnalysis(mesh, 0);
     const loops = borderLoops(look);
     if (!loops.length) continue;
     for (const piece of own) for (const f of piece.faces) ofFace.set(f, piece);

@@ -3,10 +3,10 @@ import type { Mesh } from "../../mesh/mesh";
 import { faceCount, vertexCount } from "../../mesh/mesh";
 import { compactVertices, keepFaces } from "../../mesh/change-faces";
 import type { Named } from "./finding";
-import { LookedAt } from "../../mesh/looked-at";
+import { MeshAnalysis } from "../../mesh/looked-at";
 
 /** Vertices that no face uses. */
-export function findLoose({ mesh }: LookedAt): Named {
+export function findLoose({ mesh }: MeshAnalysis): Named {
   const used = usedVertices(mesh);
   const vertices: number[] = [];
   for (let v = 0; v < used.length; v++) if (!used[v]) vertices.push(v);
@@ -25,7 +25,7 @@ function usedVertices(mesh: Mesh): Uint8Array {
 }
 
 /** Vertices that are to be joined with an earlier one within the tolerance; loose vertices are told apart. */
-export function findCoincident(look: LookedAt): Named {
+export function findCoincident(look: MeshAnalysis): Named {
   const target = weldTargets(look);
   const used = usedVertices(look.mesh);
   const vertices: number[] = [];
@@ -38,7 +38,7 @@ export function findCoincident(look: LookedAt): Named {
  * For every vertex the one it is to be joined with. Closed surfaces that only touch in a vertex are left apart,
  * unless faces lie on each other there: joining them would mend nothing.
  */
-export function weldTargets(look: LookedAt): Uint32Array {
+export function weldTargets(look: MeshAnalysis): Uint32Array {
   const { mesh, edges } = look;
   const target = look.target.slice();
   if (!target.some((to, v) => to !== v)) return target;
@@ -54,7 +54,7 @@ export function weldTargets(look: LookedAt): Uint32Array {
 }
 
 /** Faces over the same places as an earlier face, whichever way round. */
-export function findDuplicateFaces(look: LookedAt): Named {
+export function findDuplicateFaces(look: MeshAnalysis): Named {
   const { mesh, target, edges } = look;
   // Where no vertices coincide and no edge has three faces, a face can only lie on the one all its edges share.
   if (
@@ -91,7 +91,7 @@ export function findDuplicateFaces(look: LookedAt): Named {
 }
 
 /** The later one of every two faces that share all their edges. */
-function findPillows(look: LookedAt): Named {
+function findPillows(look: MeshAnalysis): Named {
   const { mesh, face } = look;
   const faces: number[] = [];
   for (let f = 0; f < faceCount(mesh); f++) {
@@ -103,7 +103,7 @@ function findPillows(look: LookedAt): Named {
   return { count: faces.length, faces };
 }
 
-function sameVertices({ mesh, target }: LookedAt, f: number, g: number) {
+function sameVertices({ mesh, target }: MeshAnalysis, f: number, g: number) {
   const s = mesh.faceStarts[f];
   const e = mesh.faceStarts[f + 1];
   const t = mesh.faceStarts[g];
@@ -122,7 +122,7 @@ export function dropDuplicateFaces(
   mesh: Mesh,
   tolerance: number,
 ): { mesh: Mesh; gone: number } {
-  const { faces = [] } = findDuplicateFaces(new LookedAt(mesh, tolerance));
+  const { faces = [] } = findDuplicateFaces(new MeshAnalysis(mesh, tolerance));
   if (!faces.length) return { mesh, gone: 0 };
   const keep = new Uint8Array(faceCount(mesh)).fill(1);
   for (const f of faces) keep[f] = 0;
@@ -143,7 +143,7 @@ export function closePockets(
   let gone = 0;
   let at = mesh;
   for (let round = 0; round < POCKET_ROUNDS; round++) {
-    const next = withoutPockets(new LookedAt(at, tolerance));
+    const next = withoutPockets(new MeshAnalysis(at, tolerance));
     if (next === at) break;
     gone += faceCount(at) - faceCount(next);
     at = next;
@@ -151,7 +151,13 @@ export function closePockets(
   return { mesh: at, gone };
 }
 
-function withoutPockets({ mesh, target, edges, next, face }: LookedAt): Mesh {
+function withoutPockets({
+  mesh,
+  target,
+  edges,
+  next,
+  face,
+}: MeshAnalysis): Mesh {
   const keep = new Uint8Array(faceCount(mesh)).fill(1);
   const name = new Uint32Array(vertexCount(mesh)).map((_, v) => v);
   const busy = new Set<number>();

@@ -1,6 +1,6 @@
 import { faceComponents } from "../../mesh/components";
 import { fillHoles } from "../../mesh/fill-holes";
-import { LookedAt } from "../../mesh/looked-at";
+import { MeshAnalysis } from "../../mesh/looked-at";
 import type { Mesh } from "../../mesh/mesh";
 import { faceCount, faceOfCorners } from "../../mesh/mesh";
 import {
@@ -61,9 +61,9 @@ export function mendCrossings(
   progress: (share: number) => void = () => {},
 ): { mesh: Mesh; mended: number; left: number; cut: CutOff } {
   const cut: CutOff = { pieces: 0, faces: 0, places: [] };
-  const { diagonal } = new LookedAt(mesh, 0);
+  const { diagonal } = new MeshAnalysis(mesh, 0);
   let at = mesh;
-  let found = findCrossings(new LookedAt(mesh, 0), check);
+  let found = findCrossings(new MeshAnalysis(mesh, 0), check);
   const before = found.count;
   for (const reach of REACHES) {
     if (!found.count) break;
@@ -103,7 +103,7 @@ export function mendCrossings(
     for (const f of regions.flat()) before[f] = 1;
     rest.forEach((f, i) => (asked[i] = before[f]));
     at = next;
-    found = findCrossings(new LookedAt(at, 0), check, false, asked);
+    found = findCrossings(new MeshAnalysis(at, 0), check, false, asked);
   }
   return {
     mesh: at,
@@ -115,7 +115,7 @@ export function mendCrossings(
 
 /** Faces of a region that nothing of what came of it lies near: they went with what crossed. */
 function lostOf(before: Mesh, after: Mesh): number[] {
-  const { edges } = new LookedAt(before, 0);
+  const { edges } = new MeshAnalysis(before, 0);
   const p = before.positions;
   const lengths = Float64Array.from({ length: edges.count }, (_, e) => {
     const [a, b] = [3 * edges.vertices[2 * e], 3 * edges.vertices[2 * e + 1]];
@@ -259,7 +259,7 @@ function mendRegion(
 }
 
 const crossingsOf = (mesh: Mesh, check: () => void) =>
-  findCrossings(new LookedAt(mesh, 0), check, true);
+  findCrossings(new MeshAnalysis(mesh, 0), check, true);
 
 /** The border of a region: where the rest of the mesh goes on, or was open before. */
 class Rim {
@@ -270,7 +270,7 @@ class Rim {
   private readonly nonManifold: number;
 
   constructor(mesh: Mesh) {
-    const { edges } = new LookedAt(mesh, 0);
+    const { edges } = new MeshAnalysis(mesh, 0);
     let several = 0;
     for (let e = 0; e < edges.count; e++) {
       if (edges.uses[e] > 2) several++;
@@ -321,7 +321,7 @@ class Rim {
 
   /** Leaves out what is still open besides the rim, where most is not: sheets that cutting made. */
   withoutSheets(mesh: Mesh): Mesh {
-    const { edges, face } = new LookedAt(mesh, 0);
+    const { edges, face } = new MeshAnalysis(mesh, 0);
     const { ofFace } = faceComponents(mesh);
     const open = new Set<number>();
     for (let e = 0; e < edges.count; e++)
@@ -347,7 +347,7 @@ class Rim {
 
   /** Whether nothing but the rim is open, all of it is there, and no more edges have several faces than before. */
   isSound(mesh: Mesh): boolean {
-    const { edges } = new LookedAt(mesh, 0);
+    const { edges } = new MeshAnalysis(mesh, 0);
     let several = 0;
     let open = 0;
     for (let e = 0; e < edges.count; e++) {

@@ -7,7 +7,7 @@ import { prepareScene } from "../../bake/methods/scene";
 import { patchRing } from "../../mesh/hole-patch";
 import { meanEdge } from "../../mesh/edges";
 import { fillHoles } from "../../mesh/fill-holes";
-import { LookedAt } from "../../mesh/looked-at";
+import { MeshAnalysis } from "../../mesh/looked-at";
 import type { Mesh } from "../../mesh/mesh";
 import { faceCount } from "../../mesh/mesh";
 import { keepFaces, meshFromTriangles } from "../../mesh/change-faces";
@@ -197,7 +197,9 @@ describe("a hole", () => {
     const start = performance.now();
     const { mesh } = fillHoles(open);
     expect(performance.now() - start).toBeLessThan(4000);
-    expect(new LookedAt(mesh, 0).edges.uses.every((n) => n === 2)).toBe(true);
+    expect(new MeshAnalysis(mesh, 0).edges.uses.every((n) => n === 2)).toBe(
+      true,
+    );
   });
 
   it("wider than half the part is left open and named, unless it is asked for", async () => {
@@ -267,7 +269,7 @@ describe("a new skin", () => {
       plainContext(),
     );
     const [part] = skinned.parts;
-    const look = new LookedAt(part.source!, 0);
+    const look = new MeshAnalysis(part.source!, 0);
     expect(look.edges.uses.every((uses) => uses === 2)).toBe(true);
     expect(part.dense).toBe(scan);
     expect(part.skinned).toBe(true);

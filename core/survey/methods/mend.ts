@@ -2,7 +2,7 @@ import type { Mesh } from "../../mesh/mesh";
 import { mergeVertices } from "../../mesh/weld";
 import type { Hole } from "../../mesh/fill-holes";
 import { fillHoles } from "../../mesh/fill-holes";
-import { LookedAt } from "../../mesh/looked-at";
+import { MeshAnalysis } from "../../mesh/looked-at";
 import type { SettleRule } from "../../settle/settle";
 import { SETTLE_RULES, settleMesh } from "../../settle/settle";
 import { splitNonManifold } from "../../settle/sheets";
@@ -136,7 +136,7 @@ export function mendMesh(
   step("coincident", 0.05, (from) => {
     const { mesh: next, verticesGone } = mergeVertices(
       from,
-      weldTargets(new LookedAt(from, tolerance)),
+      weldTargets(new MeshAnalysis(from, tolerance)),
     );
     return { mesh: next, count: verticesGone };
   });
@@ -186,7 +186,7 @@ export function mendMesh(
   step("storedNormals", 1, (from) => {
     const { mesh: next, renewed } = renewNormals(
       from,
-      new LookedAt(from, tolerance),
+      new MeshAnalysis(from, tolerance),
     );
     return { mesh: next, count: renewed };
   });

@@ -1,12 +1,12 @@
 import { describe, expect, it } from "vitest";
 import { sheetMesh } from "../../../tests/shapes";
-import { LookedAt } from "../../mesh/looked-at";
+import { MeshAnalysis } from "../../mesh/looked-at";
 import { faceCount } from "../../mesh/mesh";
 import { findCrossings } from "./crossings";
 import { relaxed } from "./relax-crossings";
 
 const crossing = (mesh: Parameters<typeof relaxed>[0]) =>
-  findCrossings(new LookedAt(mesh, 0)).count;
+  findCrossings(new MeshAnalysis(mesh, 0)).count;
 
 describe("vertices drawn to the middle of their neighbours", () => {
   const n = 10;

@@ -1,5 +1,5 @@
 import { faceComponents } from "../../mesh/components";
-import { LookedAt } from "../../mesh/looked-at";
+import { MeshAnalysis } from "../../mesh/looked-at";
 import type { Mesh } from "../../mesh/mesh";
 import { faceCount } from "../../mesh/mesh";
 import { keepFaces } from "../../mesh/change-faces";
@@ -32,7 +32,7 @@ export interface Scraps {
  */
 export function dropScraps(mesh: Mesh): Scraps {
   const none = { mesh, pieces: 0, faces: 0, places: [] };
-  const look = new LookedAt(mesh, 0);
+  const look = new MeshAnalysis(mesh, 0);
   const { edges, face, split } = look;
   if (edges.uses.every((uses) => uses > 1)) return none;
   const { ofFace, count } = faceComponents(mesh);

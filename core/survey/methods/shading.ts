@@ -1,5 +1,5 @@
 import { faceNormals } from "../../mesh/normals";
-import type { LookedAt } from "../../mesh/looked-at";
+import type { MeshAnalysis } from "../../mesh/looked-at";
 
 /** How a source is shaded, by its stored normals and hard edges. */
 export interface ShadingFigures {
@@ -17,7 +17,7 @@ const SHARP = Math.cos((60 * Math.PI) / 180);
 const SAME = Math.cos((2 * Math.PI) / 180);
 
 /** Compares the turn of the surface at each edge with whether its shading breaks there. */
-export function measureShading(look: LookedAt): ShadingFigures {
+export function measureShading(look: MeshAnalysis): ShadingFigures {
   const { mesh } = look;
   const { normals, hard } = mesh;
   // Without a word from the file there is nothing to be wrong: edges are judged by their angle.

@@ -1,4 +1,4 @@
-import type { LookedAt } from "../../mesh/looked-at";
+import type { MeshAnalysis } from "../../mesh/looked-at";
 
 export interface ShapeFigures {
   /** Triangles whose quality 4√3·area / Σ edge² is under 0.1. */
@@ -14,7 +14,11 @@ export interface EdgeLengths {
 }
 
 /** Slivers and the shortest and the longest edge, metres. */
-export function measureShape({ mesh, split, edges }: LookedAt): ShapeFigures {
+export function measureShape({
+  mesh,
+  split,
+  edges,
+}: MeshAnalysis): ShapeFigures {
   const p = mesh.positions;
   const v = split.vertices;
   let slivers = 0;
@@ -70,7 +74,7 @@ const BINS = 24;
 
 /** Edge lengths of several meshes in bins of equal ratio between the shortest and the longest. */
 export function edgeLengths(
-  looks: readonly LookedAt[],
+  looks: readonly MeshAnalysis[],
   shortest: number,
   longest: number,
 ): EdgeLengths {

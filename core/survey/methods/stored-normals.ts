@@ -2,13 +2,13 @@ import type { Mesh } from "../../mesh/mesh";
 import { faceCount } from "../../mesh/mesh";
 import { cornerNormals, faceNormals } from "../../mesh/normals";
 import type { Named } from "./finding";
-import type { LookedAt } from "../../mesh/looked-at";
+import type { MeshAnalysis } from "../../mesh/looked-at";
 
 /** A face disagrees where its stored normals, on average, stand off its own by more than this. */
 const MOST = Math.cos((80 * Math.PI) / 180);
 
 /** Faces whose stored normals disagree with their geometry. */
-export function findStoredNormals({ mesh }: LookedAt): Named {
+export function findStoredNormals({ mesh }: MeshAnalysis): Named {
   const { normals } = mesh;
   if (!normals) return { count: 0 };
   const own = faceNormals(mesh);
@@ -28,7 +28,7 @@ export function findStoredNormals({ mesh }: LookedAt): Named {
 /** Gives the faces whose normals disagree new ones from the geometry, smooth with their neighbours. */
 export function renewNormals(
   mesh: Mesh,
-  look: LookedAt,
+  look: MeshAnalysis,
 ): { mesh: Mesh; renewed: number } {
   const { faces = [] } = findStoredNormals(look);
   if (!faces.length || !mesh.normals) return { mesh, renewed: 0 };

@@ -6,7 +6,7 @@ import { findCrossings } from "./crossings";
 import type { FoundDefect } from "./finding";
 import { asFinding } from "./finding";
 import { findCoincident, findDuplicateFaces, findLoose } from "./leftovers";
-import { LookedAt } from "../../mesh/looked-at";
+import { MeshAnalysis } from "../../mesh/looked-at";
 import {
   findNonManifoldEdges,
   findNonManifoldVertices,
@@ -63,8 +63,8 @@ export function surveyMesh(
   tolerance: number,
   crossings: boolean,
   check: () => void = () => {},
-): { survey: MeshSurvey; findings: FoundDefect[]; look: LookedAt } {
-  const look = new LookedAt(mesh, tolerance);
+): { survey: MeshSurvey; findings: FoundDefect[]; look: MeshAnalysis } {
+  const look = new MeshAnalysis(mesh, tolerance);
   let threes = 0;
   let quads = 0;
   for (let f = 0; f < faceCount(mesh); f++) {

@@ -99,7 +99,7 @@ export async function seenShares(
         ways,
         seed: round,
       });
-    const results = await context.lanes.run<Slice, Uint32Array>(
+    const results = await context.workers.run<Slice, Uint32Array>(
       "survey/unseen",
       shared,
       slices,

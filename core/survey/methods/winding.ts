@@ -4,10 +4,10 @@ import { reverseFaces } from "../../mesh/change-faces";
 import { seededRandom } from "../../base/random";
 import { flatNormal } from "../../space/vector";
 import type { Named } from "./finding";
-import { LookedAt } from "../../mesh/looked-at";
+import { MeshAnalysis } from "../../mesh/looked-at";
 
 /** Faces wound against the rest of their shell, and shells turned inside out. */
-export function findTurned(look: LookedAt): Named {
+export function findTurned(look: MeshAnalysis): Named {
   const { turned, shells } = judgeWinding(look);
   const faces: number[] = [];
   for (let f = 0; f < turned.length; f++) if (turned[f]) faces.push(f);
@@ -24,7 +24,7 @@ export function findTurned(look: LookedAt): Named {
 
 /** Turns the faces over that `findTurned` names; stored normals that went along with the old side turn too. */
 export function setWindingRight(mesh: Mesh): { mesh: Mesh; turned: number } {
-  const look = new LookedAt(mesh, 0);
+  const look = new MeshAnalysis(mesh, 0);
   const { turned } = judgeWinding(look);
   const count = turned.reduce((sum, t) => sum + t, 0);
   if (!count) return { mesh, turned: 0 };
@@ -53,7 +53,7 @@ export function setWindingRight(mesh: Mesh): { mesh: Mesh; turned: number } {
  * is in the way, so shells inside one another are judged apart. Shells that rays can't tell (flat or gently bent
  * sheets) are left as they are.
  */
-function judgeWinding(look: LookedAt): {
+function judgeWinding(look: MeshAnalysis): {
   turned: Uint8Array;
   /** Shells turned as a whole. */
   shells: number;

@@ -2,13 +2,13 @@ import type { Mesh } from "../../mesh/mesh";
 import { faceCount } from "../../mesh/mesh";
 import { compactVertices, withFaces } from "../../mesh/change-faces";
 import type { Named } from "./finding";
-import { LookedAt } from "../../mesh/looked-at";
+import { MeshAnalysis } from "../../mesh/looked-at";
 
 /** A face this thin, as its height over its longest edge, has no area to speak of. */
 const THIN = 1e-6;
 
 /** Faces without area: all their corners in one line or one place. */
-export function findZeroArea({ mesh }: LookedAt): Named {
+export function findZeroArea({ mesh }: MeshAnalysis): Named {
   const faces: number[] = [];
   for (let f = 0; f < faceCount(mesh); f++)
     if (isThin(mesh, mesh.corners, mesh.faceStarts[f], mesh.faceStarts[f + 1]))
@@ -51,20 +51,20 @@ function isThin(
  * their other corners in. Where nothing lies beyond, the face simply goes.
  */
 export function dissolveZeroArea(mesh: Mesh): { mesh: Mesh; gone: number } {
-  let look = new LookedAt(mesh, 0);
+  let look = new MeshAnalysis(mesh, 0);
   let thin = findZeroArea(look).faces!;
   const before = thin.length;
   let stuck = 0;
   for (let round = 0; round < 12 && thin.length && stuck < 2; round++) {
     const { length } = thin;
-    look = new LookedAt(dissolveOnce(look, thin), 0);
+    look = new MeshAnalysis(dissolveOnce(look, thin), 0);
     thin = findZeroArea(look).faces!;
     stuck = thin.length < length ? 0 : stuck + 1;
   }
   return { mesh: look.mesh, gone: before - thin.length };
 }
 
-function dissolveOnce(look: LookedAt, thin: readonly number[]): Mesh {
+function dissolveOnce(look: MeshAnalysis, thin: readonly number[]): Mesh {
   const { mesh, next } = look;
   /** Faces that change: their new corners, or none. */
   const changed = new Map<number, number[]>();

@@ -12,7 +12,7 @@ import { boundsOf, diagonalOf } from "../../space/bounds";
 import type { FoundDefect } from "../methods/finding";
 import { findFloaters } from "../../asset/floaters";
 import { findGaps } from "../methods/gaps";
-import type { LookedAt } from "../../mesh/looked-at";
+import type { MeshAnalysis } from "../../mesh/looked-at";
 import type { Piece } from "../../asset/pieces";
 import { PieceDistances, piecesOf } from "../../asset/pieces";
 import { familiesOf } from "../methods/repeat-families";
@@ -113,7 +113,7 @@ export const countParts = defineOperation({
         throw new MissingInputError(`there is no part "${name}"`);
     const parts: PartSurvey[] = [];
     const findings: FoundDefect[] = [...fromReading(asset)];
-    const looks: LookedAt[] = [];
+    const looks: MeshAnalysis[] = [];
     asset.parts.forEach((part, i) => {
       context.check();
       context.progress(

@@ -2,14 +2,14 @@ import type {
   PackItem,
   Placement,
   PackResult,
-  PackOptions,
+  PackSettings,
 } from "./pack/types";
 import { ArnikError } from "../../base/errors";
 import { seededRandom } from "../../base/random";
 import type { Border } from "./pack/border";
 import { borderOf } from "./pack/border";
-import type { GrowInput } from "./pack/grow";
-import { grow, settle } from "./pack/grow";
+import type { ScaleSearchInput } from "./pack/grow";
+import { searchScale, settle } from "./pack/grow";
 import type { Pose } from "./pack/types";
 import type { Mask, Silhouette, Spot } from "./pack/raster";
 import {
@@ -50,7 +50,7 @@ const CROWD = 400;
  */
 export function packIslands(
   items: readonly PackItem[],
-  options: PackOptions,
+  options: PackSettings,
   check: () => void,
   best: (fill: number, gone: number) => void = () => {},
 ): PackResult {
@@ -105,7 +105,7 @@ export function packIslands(
   const { scale } = first(0);
   const begun = performance.now();
   const borders = bordersOf(items, scale, options);
-  const input: GrowInput = {
+  const input: ScaleSearchInput = {
     borders,
     fixed: fixedBorder(options),
     room: {
@@ -133,7 +133,7 @@ export function packIslands(
     check,
     best: (s, gone) => best((s * s * area) / (width * height), gone),
   };
-  const found = grow(input);
+  const found = searchScale(input);
   const laid = settle(input, {
     ...found,
     scale: Math.min(most, found.scale),
@@ -164,7 +164,7 @@ export function packIslands(
 function bordersOf(
   items: readonly PackItem[],
   scale: number,
-  options: PackOptions,
+  options: PackSettings,
 ): Border[] {
   const cell = Math.max(options.width, options.height) / NODES;
   const reach = 1.5 * options.padding + 2 * cell;
@@ -178,7 +178,7 @@ function bordersOf(
   );
 }
 
-function fixedBorder(options: PackOptions): Border | null {
+function fixedBorder(options: PackSettings): Border | null {
   if (!options.blocked?.length) return null;
   const cell = Math.max(options.width, options.height) / NODES;
   return borderOf(
@@ -214,7 +214,7 @@ function firstLayout(
   turned: readonly Turned[][],
   area: number,
   most: number,
-  options: PackOptions,
+  options: PackSettings,
   check: () => void,
 ): (run: number) => { scale: number; placements: Placement[] } {
   const { width, height } = options;
@@ -269,7 +269,7 @@ function firstLayout(
 function mayHavePlace(
   count: number,
   margin: number,
-  { width, height, padding }: PackOptions,
+  { width, height, padding }: PackSettings,
 ): boolean {
   const across = width - 2 * margin;
   const up = height - 2 * margin;
@@ -286,7 +286,7 @@ const SMALL = 2;
 function smaller(
   scale: number,
   items: readonly Turned[][],
-  options: PackOptions,
+  options: PackSettings,
 ): number {
   let longest = 0;
   for (const [{ width, height }] of items)
@@ -295,7 +295,7 @@ function smaller(
   return scale * (scale * longest < SMALL ? 0.8 : 0.97);
 }
 
-const noPlace = ({ width, height }: PackOptions) =>
+const noPlace = ({ width, height }: PackSettings) =>
   new ArnikError(
     `no place is left on the sheet of ${width} × ${height} px: free some of it, or ask for less padding`,
   );
@@ -304,7 +304,7 @@ const noPlace = ({ width, height }: PackOptions) =>
 function mayFit(
   turned: readonly Turned[][],
   area: number,
-  { width, height, texelsPerMetre: wanted }: PackOptions,
+  { width, height, texelsPerMetre: wanted }: PackSettings,
 ): boolean {
   const diagonal = Math.hypot(width, height);
   return (
@@ -318,7 +318,7 @@ function mayFit(
 /** @throws ArnikError where less than the wanted density came out */
 function refuseLess(
   reached: number,
-  { width, height, texelsPerMetre: wanted }: PackOptions,
+  { width, height, texelsPerMetre: wanted }: PackSettings,
 ): void {
   if (reached >= 0.9999 * wanted) return;
   throw new ArnikError(
@@ -333,7 +333,7 @@ function lowest(
   order: readonly number[],
   grid: Grid,
   from: number,
-  options: PackOptions,
+  options: PackSettings,
   check: () => void,
 ): PackResult {
   for (let scale = from; ; scale = smaller(scale, items, options)) {
@@ -368,7 +368,7 @@ interface Grid {
   blocked: { mask: Mask; gap: number } | null;
 }
 
-function gridOf(cells: number, options: PackOptions): Grid {
+function gridOf(cells: number, options: PackSettings): Grid {
   const { width, height, padding, margin = padding / 2 } = options;
   const cell = Math.max(width, height) / cells;
   const grid: Grid = {
@@ -401,7 +401,7 @@ interface Looks {
 function silhouettesOf(
   items: readonly Turned[][],
   scale: number,
-  { width, height, padding }: PackOptions,
+  { width, height, padding }: PackSettings,
 ): Looks {
   const longer = Math.max(width, height);
   const cell = longer / Math.min(FINE, longer);
@@ -423,7 +423,7 @@ function masksOf(looks: Looks, scale: number, { cell }: Grid): Mask[][] {
 }
 
 /** A grid on which silhouettes lie side by side: the padding is in them already. */
-function looseGrid(looks: Looks, cells: number, options: PackOptions): Grid {
+function looseGrid(looks: Looks, cells: number, options: PackSettings): Grid {
   const { width, height, padding, margin = padding / 2 } = options;
   return {
     ...gridOf(Math.min(cells, Math.max(width, height)), {

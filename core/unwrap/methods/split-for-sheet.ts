@@ -94,13 +94,13 @@ export function splitForSheet(
 /** Islands that have some share in how full the sheet is. */
 function largeOnes(islands: readonly LaidIsland[]): number {
   const sizes = islands.map(({ chart, flat }) =>
-    areaOf(trianglesOf(chart, flat)),
+    outlineArea(trianglesOf(chart, flat)),
   );
   const all = sizes.reduce((sum, size) => sum + size, 0);
   return sizes.filter((size) => size > 0.005 * all).length;
 }
 
-function areaOf(t: Float64Array): number {
+function outlineArea(t: Float64Array): number {
   let area = 0;
   for (let i = 0; i < t.length; i += 6)
     area +=
@@ -116,13 +116,18 @@ function fillOf(islands: readonly LaidIsland[], check: () => void): number {
     triangles: trianglesOf(chart, flat),
   }));
   const { texelsPerMetre } = packIslands(items, TRIAL, check);
-  const area = items.reduce((sum, { triangles }) => sum + areaOf(triangles), 0);
+  const area = items.reduce(
+    (sum, { triangles }) => sum + outlineArea(triangles),
+    0,
+  );
   return (area * texelsPerMetre ** 2) / (TRIAL.width * TRIAL.height);
 }
 
 function wasteOf({ chart, flat }: LaidIsland): number {
   const triangles = trianglesOf(chart, flat);
-  return areaOf(triangles) * (1 / Math.max(0.05, bulkOf({ triangles })) - 1);
+  return (
+    outlineArea(triangles) * (1 / Math.max(0.05, bulkOf({ triangles })) - 1)
+  );
 }
 
 /** The island in two at a neck, across its length, and by shape: whatever of it lays flat within the rules. */

@@ -54,7 +54,7 @@ export function unfoldSeams(
   const uvs = mesh.uvs?.slice() ?? new Float32Array(2 * mesh.corners.length);
   const label = new Int32Array(m.areas.length);
   sets.forEach((faces, i) => faces.forEach((f) => (label[f] = i)));
-  const density = densityOf(old);
+  const density = meanDensity(old);
   let stretch = 1;
   let count = 0;
   let shelf = 0;
@@ -126,7 +126,7 @@ function slitsChanged(
   return false;
 }
 
-function densityOf(islands: ReturnType<typeof gatherIslands>): number {
+function meanDensity(islands: ReturnType<typeof gatherIslands>): number {
   let area = 0;
   let covered = 0;
   for (const each of islands) {

@@ -51,7 +51,7 @@ export const arrangeIslands = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
-  refreshes: "unwrap/unfold",
+  updates: "unwrap/unfold",
   Options: ArrangeOptions,
   run(asset, options) {
     const found = chosenIslands(asset, options);

@@ -42,7 +42,7 @@ export const carryOver = defineOperation({
   runs: "heavy",
   takes: "both",
   makesResult: false,
-  refreshes: "unwrap/unfold",
+  updates: "unwrap/unfold",
   Options: CarryOptions,
   run(asset, options, context) {
     requireMeshes(asset, "game");

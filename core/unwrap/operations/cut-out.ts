@@ -24,7 +24,7 @@ export const cutOut = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
-  refreshes: "unwrap/unfold",
+  updates: "unwrap/unfold",
   Options: CutOutOptions,
   run(asset, options, context) {
     if (!options.faces.length)

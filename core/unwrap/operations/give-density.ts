@@ -89,7 +89,7 @@ export const giveDensity = defineOperation({
   takes: "game",
   asks: "asset",
   makesResult: false,
-  refreshes: "unwrap/unfold",
+  updates: "unwrap/unfold",
   Options: GiveDensityOptions,
   async run(asset, options, context) {
     const found = chosenIslands(asset, options);

@@ -29,7 +29,7 @@ export const joinSmall = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
-  refreshes: "unwrap/unfold",
+  updates: "unwrap/unfold",
   Options: JoinSmallOptions,
   run(asset, options) {
     const games = chosenGames(asset, options, true);

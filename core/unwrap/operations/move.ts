@@ -55,7 +55,7 @@ export const moveChosen = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
-  refreshes: "unwrap/unfold",
+  updates: "unwrap/unfold",
   Options: MoveOptions,
   run(asset, options) {
     const found = chosenIslands(asset, options);

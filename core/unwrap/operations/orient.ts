@@ -29,7 +29,7 @@ export const orientIslands = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
-  refreshes: "unwrap/unfold",
+  updates: "unwrap/unfold",
   Options: OrientOptions,
   run(asset, options) {
     const found = chosenIslands(asset, options);

@@ -47,8 +47,8 @@ export const packOnly = defineOperation({
   runs: "heavy",
   takes: "game",
   makesResult: true,
-  refreshes: "unwrap/unwrap",
-  handsOn: true,
+  updates: "unwrap/unwrap",
+  passesOptions: true,
   Options: PackIslandsOptions,
   run(asset, options, context) {
     const start = performance.now();

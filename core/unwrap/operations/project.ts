@@ -72,7 +72,7 @@ export const projectFaces = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
-  refreshes: "unwrap/unfold",
+  updates: "unwrap/unfold",
   Options: ProjectOptions,
   run(asset, options) {
     const games = chosenGames(asset, options, false).filter(({ marks }) =>
@@ -118,7 +118,7 @@ export function projectMarked(
   const density =
     meanOf(all.length ? all : old) || sheet.height / (2 * sizeOf(mesh));
   const uvs = mesh.uvs?.slice() ?? new Float32Array(2 * mesh.corners.length);
-  const flat = placesOf(mesh, faces, from, towards);
+  const flat = projectedPlaces(mesh, faces, from, towards);
   const boxes = new Map<number, number[]>();
   // Sides of a box lie one beside the other.
   for (const { group, at } of flat.values())
@@ -162,7 +162,7 @@ function sizeOf({ positions }: Mesh): number {
 type Flat = Map<number, { group: number; at: [number, number] }>;
 
 /** Where the corners of some faces lie, metres; corners of another group never join. */
-function placesOf(
+function projectedPlaces(
   mesh: Mesh,
   faces: readonly number[],
   from: Projection,

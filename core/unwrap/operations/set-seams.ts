@@ -52,7 +52,7 @@ export const setSeams = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
-  refreshes: "unwrap/unfold",
+  updates: "unwrap/unfold",
   Options: SetSeamsOptions,
   run(asset, options) {
     requireMeshes(asset, "game");

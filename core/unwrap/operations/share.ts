@@ -49,7 +49,7 @@ export const shareTexels = defineOperation({
   runs: "heavy",
   takes: "game",
   makesResult: false,
-  refreshes: "unwrap/unfold",
+  updates: "unwrap/unfold",
   Options: ShareOptions,
   run(asset, options, context) {
     const found = chosenIslands(asset, options);

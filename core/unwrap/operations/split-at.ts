@@ -41,7 +41,7 @@ export const splitAt = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
-  refreshes: "unwrap/unfold",
+  updates: "unwrap/unfold",
   Options: SplitOptions,
   run(asset, options) {
     requireMeshes(asset, "game");

@@ -51,7 +51,7 @@ export const stackStrips = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
-  refreshes: "unwrap/unfold",
+  updates: "unwrap/unfold",
   Options: StackStripsOptions,
   run(asset, options) {
     const found = chosenIslands(asset, options);

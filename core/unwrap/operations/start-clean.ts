@@ -23,7 +23,7 @@ export const startClean = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
-  refreshes: "unwrap/unfold",
+  updates: "unwrap/unfold",
   Options: StartCleanOptions,
   run(asset, options) {
     const games = chosenGames(asset, options, false).filter(({ marks }) =>

@@ -28,7 +28,7 @@ export const straightenIslands = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
-  refreshes: "unwrap/unfold",
+  updates: "unwrap/unfold",
   Options: StraightenOptions,
   run(asset, options) {
     const games = chosenGames(asset, options, true);

@@ -22,7 +22,7 @@ export const moveToTile = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
-  refreshes: "unwrap/unfold",
+  updates: "unwrap/unfold",
   Options: ToTileOptions,
   run(asset, options) {
     const { names, meshes, islands, chosen, sheet } = chosenIslands(

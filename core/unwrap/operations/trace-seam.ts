@@ -46,7 +46,7 @@ export const traceSeam = defineOperation({
   runs: "instant",
   takes: "game",
   makesResult: false,
-  refreshes: "unwrap/unfold",
+  updates: "unwrap/unfold",
   Options: TraceSeamOptions,
   run(asset, options, context) {
     const { game, locked } = partOf(asset, options.part);

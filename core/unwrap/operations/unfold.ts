@@ -35,7 +35,7 @@ export const unfoldIslands = defineOperation({
   runs: "heavy",
   takes: "game",
   makesResult: false,
-  refreshes: "unwrap/unfold",
+  updates: "unwrap/unfold",
   Options: UnfoldOptions,
   run(asset, options, context) {
     const games = chosenGames(asset, options, false);

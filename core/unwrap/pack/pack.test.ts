@@ -3,7 +3,7 @@ import { describe, expect, it } from "vitest";
 import type { PackItem, Rotation } from "../methods/pack/types";
 import { packIslands } from "../methods/pack";
 import { borderOf } from "../methods/pack/border";
-import { lackOf } from "../methods/pack/gaps";
+import { clearanceDeficit } from "../methods/pack/gaps";
 
 /** A fan round a middle: any outline that is seen whole from it. */
 const fan = (outline: readonly (readonly number[])[]): PackItem => ({
@@ -315,7 +315,7 @@ describe("borders", () => {
     const one = borderOf(rectangle(1, 1).triangles, 0.05, 0.1, 0.5);
     const room = { width: 10, height: 10, padding: 1, margin: 0.5 };
     const lack = (x: number, y: number, angle = 0) =>
-      lackOf(
+      clearanceDeficit(
         [one, one],
         [
           { x: 3, y: 3, angle: 0 },

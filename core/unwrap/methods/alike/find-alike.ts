@@ -88,7 +88,7 @@ export function findAlike(
 function outlineOf(mesh: Mesh, island: SheetIsland): Outline {
   const scale = Math.sqrt(island.area / island.covered);
   const box = alignToBox({ triangles: island.pixels });
-  const { middle, axis } = areaOf(island.pixels);
+  const { middle, axis } = momentsOf(island.pixels);
   const [cx, cy] = middle;
   // Corners lie among the triangles' points; the mesh says where they are in space.
   const flat = new Float64Array(2 * island.corners.length);
@@ -130,7 +130,10 @@ function outlineOf(mesh: Mesh, island: SheetIsland): Outline {
 }
 
 /** Where the middle of an area lies and how its longest axis is turned: the same however the island lies. */
-function areaOf(t: Float64Array): { middle: [number, number]; axis: number } {
+function momentsOf(t: Float64Array): {
+  middle: [number, number];
+  axis: number;
+} {
   let all = 0;
   const middle: [number, number] = [0, 0];
   const each = (what: (i: number, area: number) => void) => {

@@ -102,7 +102,7 @@ export function shareIslands(
     for (const [own, ...rest] of sets) {
       const back = own === first ? null : inverse(moveOf.get(own)!);
       for (const i of rest) {
-        const onFirst = i === first ? IDENTITY : moveOf.get(i)!;
+        const onFirst = i === first ? STAY : moveOf.get(i)!;
         moves[allowed[i]] = back ? after(back, onFirst) : onFirst;
         copies[allowed[i]] = 1;
       }
@@ -124,7 +124,7 @@ export function shareIslands(
   };
 }
 
-const IDENTITY: SheetMove = { a: 1, b: 0, c: 0, d: 1, e: 0, f: 0 };
+const STAY: SheetMove = { a: 1, b: 0, c: 0, d: 1, e: 0, f: 0 };
 
 /** First `first`, then `then`. */
 const after = (then: SheetMove, first: SheetMove): SheetMove => ({

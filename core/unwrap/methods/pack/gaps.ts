@@ -1,16 +1,16 @@
 import type { Border } from "./border";
-import type { Pose, Room } from "./types";
+import type { Pose, SheetBounds } from "./types";
 
 /**
  * How much islands lack of the padding and of the margin, exactly, by all pieces of their borders.
  * @param fixed what does not move, in px
  * @returns px; 0 where all keep it
  */
-export function lackOf(
+export function clearanceDeficit(
   borders: readonly Border[],
   poses: readonly Pose[],
   scale: number,
-  room: Room,
+  room: SheetBounds,
   fixed: Border | null,
 ): number {
   const placed = borders.map((border, i) =>

@@ -7,7 +7,7 @@ const CELLS = 64;
 const OUTSIDE = 1e5;
 
 /** The sheet as coarse cells: how deep islands are where, to find places for another one quickly. */
-export class Ground {
+export class OccupancyGrid {
   private readonly cell: number;
   private readonly across: number;
   private readonly up: number;

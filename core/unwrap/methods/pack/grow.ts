@@ -1,9 +1,9 @@
 import { seededRandom } from "../../../base/random";
 import type { Rotation } from "./types";
 import type { Border } from "./border";
-import { lackOf } from "./gaps";
-import type { Pose, Room } from "./types";
-import { Jostle } from "./jostle";
+import { clearanceDeficit } from "./gaps";
+import type { Pose, SheetBounds } from "./types";
+import { OverlapRelaxation } from "./jostle";
 
 /** A layout without overlaps: where islands lie, at how many px for each unit of theirs. */
 export interface Layout {
@@ -11,11 +11,11 @@ export interface Layout {
   scale: number;
 }
 
-export interface GrowInput {
+export interface ScaleSearchInput {
   borders: readonly Border[];
   /** What lies on the sheet and does not move, in px. */
   fixed: Border | null;
-  room: Room;
+  room: SheetBounds;
   rotation: Rotation;
   /** Where the search begins, and begins again: the first layout, then others. */
   start: (run: number) => Layout;
@@ -69,11 +69,19 @@ interface Run {
  * as it must be; where nothing is gained, two of the large ones change places and the next step is smaller. How far
  * that leads hangs on where it began, so several runs take turns: new ones, and those that got farthest.
  */
-export function grow(input: GrowInput): Layout & { rounds: number } {
+export function searchScale(
+  input: ScaleSearchInput,
+): Layout & { rounds: number } {
   const { borders, fixed, room, rotation, most, gone, check } = input;
   const random = seededRandom(borders.length);
   const all = fixed ? [...borders, fixed] : borders;
-  const jostle = new Jostle(all, borders.length, room, rotation, random);
+  const jostle = new OverlapRelaxation(
+    all,
+    borders.length,
+    room,
+    rotation,
+    random,
+  );
   const bySize = borders
     .map((_, i) => i)
     .sort((a, b) => borders[a].area - borders[b].area || a - b);
@@ -176,7 +184,7 @@ export function grow(input: GrowInput): Layout & { rounds: number } {
 
 /** Two of the large ones, of about the same size, change places. */
 function exchangeLarge(
-  jostle: Jostle,
+  jostle: OverlapRelaxation,
   large: readonly number[],
   random: () => number,
 ): void {
@@ -187,7 +195,7 @@ function exchangeLarge(
 
 /** Sweeps until no island lies in another one, or all of them stop giving way. */
 function comeApart(
-  jostle: Jostle,
+  jostle: OverlapRelaxation,
   sweeps: number,
   depth: number,
   check: () => void,
@@ -218,11 +226,11 @@ const SETTLE = {
  * @returns null where it does not come out
  */
 export function settle(
-  { borders, fixed, room, rotation, check }: GrowInput,
+  { borders, fixed, room, rotation, check }: ScaleSearchInput,
   found: Layout,
 ): Layout | null {
   const all = fixed ? [...borders, fixed] : borders;
-  const jostle = new Jostle(
+  const jostle = new OverlapRelaxation(
     all,
     borders.length,
     room,
@@ -235,7 +243,7 @@ export function settle(
     jostle.begin(found.poses, scale, slack);
     if (comeApart(jostle, SETTLE.sweeps, SETTLE.depth, check)) {
       const poses = jostle.poses();
-      const lack = lackOf(borders, poses, scale, room, fixed);
+      const lack = clearanceDeficit(borders, poses, scale, room, fixed);
       if (lack <= 0) return { poses, scale };
       slack += Math.min(1, lack);
     }

@@ -1,7 +1,7 @@
-import type { Pose, Room } from "./types";
+import type { Pose, SheetBounds } from "./types";
 import type { Rotation } from "./types";
 import type { Border } from "./border";
-import { Ground } from "./ground";
+import { OccupancyGrid } from "./ground";
 
 /** Places tried for an island, and how many of the best are tried out. */
 const PLACES = 600;
@@ -25,7 +25,7 @@ const HEAVIEST = 1e4;
  * Gauss-Newton step on what it has with its neighbours. Where that ends, pairs still in each other are weighed up
  * (guided local search: Voudouris and Tsang 1999) and islands look for other places.
  */
-export class Jostle {
+export class OverlapRelaxation {
   readonly count: number;
   /** How deep the deepest lay in the last sweep, px, and all of it squared. */
   deepest = 0;
@@ -52,7 +52,7 @@ export class Jostle {
   private readonly weights: Float32Array;
   /** count × count: how deep each pair lay in each other when it was last looked at. */
   private readonly pairs: Float32Array;
-  private readonly ground: Ground;
+  private readonly ground: OccupancyGrid;
   /** Islands that had nobody to give way to when they were last looked at, and nobody came near since. */
   private readonly calm: Uint8Array;
   /** Energy, gradient (x, y, turn) and the six of the Gauss-Newton matrix of what was gathered last. */
@@ -67,7 +67,7 @@ export class Jostle {
   constructor(
     private readonly borders: readonly Border[],
     private readonly moving: number,
-    private readonly room: Room,
+    private readonly room: SheetBounds,
     private readonly rotation: Rotation,
     private readonly random: () => number,
   ) {
@@ -100,7 +100,7 @@ export class Jostle {
           this.starts[i] + 2 * groups.starts[g + 1];
       }),
     );
-    this.ground = new Ground(room.width, room.height);
+    this.ground = new OccupancyGrid(room.width, room.height);
     for (let i = moving; i < n; i++) {
       [this.x[i], this.y[i]] = borders[i].middle;
       this.place(i);

@@ -17,7 +17,7 @@ export interface Pose {
   angle: number;
 }
 
-export interface Room {
+export interface SheetBounds {
   /** px */
   width: number;
   height: number;
@@ -49,7 +49,7 @@ export interface PackResult {
 
 export type Rotation = "any" | "right angles" | "none";
 
-export interface PackOptions {
+export interface PackSettings {
   /** px */
   width: number;
   height: number;

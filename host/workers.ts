@@ -1,22 +1,22 @@
 import { availableParallelism } from "node:os";
 import { Worker } from "node:worker_threads";
-import type { Lanes } from "../core/base/context";
+import type { Workers } from "../core/base/context";
 import { ArnikError } from "../core/base/errors";
 
-/** What a lane is sent: first the kernel and what all slices share, then one slice at a time. */
-export type LaneMessage =
+/** What a worker is sent: first the kernel and what all slices share, then one slice at a time. */
+export type WorkerMessage =
   { kernel: string; shared: object } | { slice: unknown; index: number };
-export type LaneAnswer =
+export type WorkerAnswer =
   { index: number; result: unknown } | { failed: string };
 
 /**
  * Lanes on worker threads: one a core, started when first needed and kept until `close`.
- * @param script the built lane-worker
+ * @param script the built kernel-worker
  */
-export function threadLanes(
+export function threadWorkers(
   script: URL,
   threads = availableParallelism(),
-): Lanes & { close(): Promise<void> } {
+): Workers & { close(): Promise<void> } {
   let workers: Worker[] = [];
   const stop = async () => {
     const all = workers;
@@ -76,9 +76,9 @@ function spread(
           worker.postMessage({
             slice: slices[next],
             index: next++,
-          } satisfies LaneMessage);
+          } satisfies WorkerMessage);
       };
-      const hear = (answer: LaneAnswer) => {
+      const hear = (answer: WorkerAnswer) => {
         if ("failed" in answer) return failed(new ArnikError(answer.failed));
         results[answer.index] = answer.result;
         finished++;
@@ -93,7 +93,7 @@ function spread(
       worker.on("message", hear);
       worker.on("error", failed);
       leave.push(() => worker.off("message", hear).off("error", failed));
-      worker.postMessage({ kernel, shared } satisfies LaneMessage);
+      worker.postMessage({ kernel, shared } satisfies WorkerMessage);
       feed();
     }
   });

@@ -1,17 +1,17 @@
 import { parentPort } from "node:worker_threads";
 import { KERNELS } from "../core/operations";
-import type { LaneAnswer, LaneMessage } from "./lanes";
+import type { WorkerAnswer, WorkerMessage } from "./workers";
 
 let kernel: ((shared: never, slice: never) => unknown) | null = null;
 let shared: object = {};
 
-parentPort!.on("message", (message: LaneMessage) => {
+parentPort!.on("message", (message: WorkerMessage) => {
   if ("kernel" in message) {
     kernel = KERNELS[message.kernel];
     shared = message.shared;
     return;
   }
-  let answer: LaneAnswer;
+  let answer: WorkerAnswer;
   try {
     answer = {
       index: message.index,
@@ -24,7 +24,7 @@ parentPort!.on("message", (message: LaneMessage) => {
 });
 
 /** Buffers of a result that can move instead of being copied. */
-function transferable(answer: LaneAnswer): ArrayBuffer[] {
+function transferable(answer: WorkerAnswer): ArrayBuffer[] {
   const result = "result" in answer ? answer.result : null;
   if (!result || typeof result !== "object") return [];
   return Object.values(result).flatMap((value) =>

@@ -6,11 +6,11 @@ import { bakeRows } from "../core/bake/methods/rows";
 import type { RowResult, RowSlice } from "../core/bake/methods/rows";
 import { createAsset, createPart } from "../core/asset/asset";
 import { sheetMesh } from "../tests/shapes";
-import { threadLanes } from "./lanes";
+import { threadWorkers } from "./workers";
 
-const script = pathToFileURL("dist/lane-worker.mjs");
-const lanes = threadLanes(script, 2);
-afterAll(() => lanes.close());
+const script = pathToFileURL("dist/kernel-worker.mjs");
+const workers = threadWorkers(script, 2);
+afterAll(() => workers.close());
 
 const flat = sheetMesh(3);
 const uvs = Float32Array.from(
@@ -36,10 +36,10 @@ const slices: RowSlice[] = [0, 8, 16, 24].map((from) => ({
   to: from + 8,
 }));
 
-describe.runIf(existsSync(script))("lanes on threads", () => {
+describe.runIf(existsSync(script))("workers on threads", () => {
   it("give the same results as one thread, call after call", async () => {
     for (let round = 0; round < 3; round++) {
-      const results = await lanes.run<RowSlice, RowResult>(
+      const results = await workers.run<RowSlice, RowResult>(
         "bake/rows",
         scene,
         slices,
@@ -48,18 +48,18 @@ describe.runIf(existsSync(script))("lanes on threads", () => {
         expect(result).toEqual(bakeRows(scene, slices[i])),
       );
     }
-    expect(await lanes.run("bake/rows", scene, [])).toEqual([]);
+    expect(await workers.run("bake/rows", scene, [])).toEqual([]);
   });
 
   it("stop where the caller throws, and work again after", async () => {
-    const stopped = lanes.run("bake/rows", scene, slices, () => {
+    const stopped = workers.run("bake/rows", scene, slices, () => {
       throw new Error("enough");
     });
     await expect(stopped).rejects.toThrow("enough");
-    expect(await lanes.run("bake/rows", scene, slices)).toHaveLength(4);
+    expect(await workers.run("bake/rows", scene, slices)).toHaveLength(4);
   });
 
   it("hand on what a kernel says", async () => {
-    await expect(lanes.run("bake/rows", {}, slices)).rejects.toThrow();
+    await expect(workers.run("bake/rows", {}, slices)).rejects.toThrow();
   });
 });
