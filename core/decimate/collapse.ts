@@ -27,7 +27,7 @@ interface Level {
 }
 
 /**
- * How far a collapse may go. An edge that is refused comes back with the next level, dearer: `times` its cost
+ * How far a collapse may go. An edge that is refused comes back with the next level, penalised: `times` its cost
  * and `spread` times the area at the edge × its squared length. So thin and steep triangles are made where
  * everything else would cost more, and nowhere else. Pieces of few triangles are nearly their own boxes: their
  * sides are as thin as they are, and to even them out would cost more shape than it is worth.
@@ -103,7 +103,7 @@ const QUEUE_TIMES = 5;
 const QUEUE_MORE = 100_000;
 
 /**
- * Where passes stall with more triangles than this left, they go on with what they refused, dearer. With fewer the queue
+ * Where passes stall with more triangles than this left, they go on with what they refused, penalised. With fewer the queue
  * takes over, which finds a better order: a crate of planks at 500 triangles came out 0.60 × the simplifier's rms that
  * way, and 0.82 × by passes.
  */
@@ -328,7 +328,7 @@ export class Collapser {
       this.pack();
       idle = gone < 0.01 * this.live ? idle + 1 : 0;
       stalled ||= this.live > STALLS_FROM && gone < STALLED * this.live;
-      // What comes back dearer is asked about a pass later, once a level.
+      // What comes back penalised is asked about a pass later, once a level.
       if (idle > (stalled ? LEVELS.length : 0)) break;
     }
     this.costs = null;
@@ -394,7 +394,7 @@ export class Collapser {
 
   /**
    * Takes the cheapest edges whose ends nothing has touched yet; returns how many triangles went.
-   * @param stalled whether edges that are refused come back dearer: they would be the cheapest again in every pass, and
+   * @param stalled whether edges that are refused come back penalised: they would be the cheapest again in every pass, and
    *   crowd out what can go
    */
   private pass(goal: number, stalled: boolean): number {

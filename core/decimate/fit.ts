@@ -2,7 +2,7 @@ import { buildBvh } from "../space/bvh";
 import { ClosestPoint } from "../space/closest-point";
 import { triangleArea } from "../space/sample";
 import { buildEdges } from "../mesh/edges";
-import { insertVertices } from "./put-in";
+import { insertVertices } from "./insert-vertices";
 import type { SurfaceSamples } from "./samples";
 import type { Triangles } from "./soup";
 import {

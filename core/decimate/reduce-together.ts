@@ -70,16 +70,18 @@ export function recordTogether(
 ): Reduction {
   context.progress(0.01, "gathering triangles");
   const gathered = gatherSoup(meshes, () => context.check());
-  const leftIn = (soup: Soup) =>
-    options.density === false ? null : leftOf(meshes, soup);
+  const lockedIn = (soup: Soup) =>
+    options.density === false ? null : lockedOf(meshes, soup);
   const { soup, ...tooSmall } = options.smallest
     ? { soup: gathered, ...NONE_TOO_SMALL }
-    : withoutTooSmall(gathered, meshes, budget, leftIn, () => context.check());
+    : withoutTooSmall(gathered, meshes, budget, lockedIn, () =>
+        context.check(),
+      );
   context.check();
   const { mirror } = options;
   const [x, y, z] = soup.centre;
-  const left = leftIn(soup);
-  const stays = left && placeKeys(soup, left);
+  const locked = lockedIn(soup);
+  const stays = locked && placeKeys(soup, locked);
   const painted = options.density === false ? null : weightsOf(meshes, soup);
   const seen = options.seen ? seenWeights(meshes, soup) : null;
   const faceWeight =
@@ -98,7 +100,7 @@ export function recordTogether(
     seen && ((t) => seen[t] > UNSEEN),
   );
   const ruled =
-    left ||
+    locked ||
     painted ||
     mirror ||
     options.outline?.weight ||
@@ -136,17 +138,17 @@ export function recordTogether(
 }
 
 /** Triangles of faces that are to be left as they are, or null where there are none. */
-function leftOf(meshes: readonly Mesh[], soup: Soup): Uint8Array | null {
+function lockedOf(meshes: readonly Mesh[], soup: Soup): Uint8Array | null {
   if (!meshes.some((mesh) => mesh.density?.includes(DENSITY_LEFT))) return null;
   return Uint8Array.from(soup.owner, (m, t) =>
     meshes[m].density?.[soup.face[t]] === DENSITY_LEFT ? 1 : 0,
   );
 }
 
-function placeKeys(soup: Soup, left: Uint8Array): Set<string> {
+function placeKeys(soup: Soup, locked: Uint8Array): Set<string> {
   const found = new Set<string>();
   for (let c = 0; c < soup.triangles.length; c++)
-    if (left[(c / 3) | 0])
+    if (locked[(c / 3) | 0])
       found.add(placeKey(soup.positions, soup.triangles[c]));
   return found;
 }

@@ -4,7 +4,7 @@ import { unit } from "../space/vector";
 import { faceComponents } from "./components";
 import { patchRing } from "./hole-patch";
 import { isFlatRing, ringNormalOf } from "./hole-ring";
-import { MeshAnalysis } from "./looked-at";
+import { MeshAnalysis } from "./mesh-analysis";
 import { withMoreFaces } from "./more-faces";
 import type { Mesh } from "./mesh";
 import { faceCount } from "./mesh";

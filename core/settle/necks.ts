@@ -2,7 +2,7 @@ import type { Edges } from "../mesh/edges";
 import { meanEdge } from "../mesh/edges";
 import type { FacesRound } from "../mesh/faces-round";
 import { facesRound } from "../mesh/faces-round";
-import { MeshAnalysis } from "../mesh/looked-at";
+import { MeshAnalysis } from "../mesh/mesh-analysis";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount } from "../mesh/mesh";
 import { withMoreFaces } from "../mesh/more-faces";

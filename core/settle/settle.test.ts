@@ -7,7 +7,7 @@ import { cube, sphere, strewn } from "../../tests/shapes";
 import { measureDeviation } from "../space/deviation";
 import { transformMesh } from "../mesh/transform";
 import { faceComponents } from "../mesh/components";
-import { MeshAnalysis } from "../mesh/looked-at";
+import { MeshAnalysis } from "../mesh/mesh-analysis";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount } from "../mesh/mesh";
 import {

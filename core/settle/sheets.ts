@@ -3,7 +3,7 @@ import type { Edges } from "../mesh/edges";
 import { buildEdges } from "../mesh/edges";
 import { faceAreas } from "../mesh/area";
 import { facesRound } from "../mesh/faces-round";
-import { MeshAnalysis } from "../mesh/looked-at";
+import { MeshAnalysis } from "../mesh/mesh-analysis";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount } from "../mesh/mesh";
 import { compactVertices, onlyFaces } from "../mesh/change-faces";

@@ -1,5 +1,5 @@
 import { holesOf, mayBeMeant } from "../../mesh/fill-holes";
-import type { MeshAnalysis } from "../../mesh/looked-at";
+import type { MeshAnalysis } from "../../mesh/mesh-analysis";
 import type { Named } from "./finding";
 
 /** Open edges, with a word on holes that mending leaves open unless it is asked to. */

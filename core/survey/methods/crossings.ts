@@ -1,7 +1,7 @@
 import { faceComponents } from "../../mesh/components";
 import { crossingFaces } from "../../mesh/crossings";
 import type { CrossingFaces } from "../../mesh/crossings";
-import { MeshAnalysis } from "../../mesh/looked-at";
+import { MeshAnalysis } from "../../mesh/mesh-analysis";
 import { faceCount } from "../../mesh/mesh";
 import type { Named } from "./finding";
 import { weldTargets } from "./leftovers";

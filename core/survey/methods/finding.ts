@@ -1,7 +1,7 @@
 import { placesOf } from "../../mesh/places";
 import type { MeshPlace } from "../../mesh/places";
 import { toRanges } from "../../base/ranges";
-import type { MeshAnalysis } from "../../mesh/looked-at";
+import type { MeshAnalysis } from "../../mesh/mesh-analysis";
 
 /** What can be wrong with a mesh, by the name that reports and `--repair` use. */
 export const FINDING_KINDS = [

@@ -1,5 +1,5 @@
 import { borderLoops } from "../../mesh/fill-holes";
-import { MeshAnalysis } from "../../mesh/looked-at";
+import { MeshAnalysis } from "../../mesh/mesh-analysis";
 import type { Piece } from "../../asset/pieces";
 import { PieceDistances, someVertices } from "../../asset/pieces";
 

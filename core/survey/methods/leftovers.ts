@@ -3,7 +3,7 @@ import type { Mesh } from "../../mesh/mesh";
 import { faceCount, vertexCount } from "../../mesh/mesh";
 import { compactVertices, keepFaces } from "../../mesh/change-faces";
 import type { Named } from "./finding";
-import { MeshAnalysis } from "../../mesh/looked-at";
+import { MeshAnalysis } from "../../mesh/mesh-analysis";
 
 /** Vertices that no face uses. */
 export function findLoose({ mesh }: MeshAnalysis): Named {

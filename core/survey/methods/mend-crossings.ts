@@ -1,6 +1,6 @@
 import { faceComponents } from "../../mesh/components";
 import { fillHoles } from "../../mesh/fill-holes";
-import { MeshAnalysis } from "../../mesh/looked-at";
+import { MeshAnalysis } from "../../mesh/mesh-analysis";
 import type { Mesh } from "../../mesh/mesh";
 import { faceCount, faceOfCorners } from "../../mesh/mesh";
 import {

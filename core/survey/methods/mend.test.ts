@@ -7,7 +7,7 @@ import { prepareScene } from "../../bake/methods/scene";
 import { patchRing } from "../../mesh/hole-patch";
 import { meanEdge } from "../../mesh/edges";
 import { fillHoles } from "../../mesh/fill-holes";
-import { MeshAnalysis } from "../../mesh/looked-at";
+import { MeshAnalysis } from "../../mesh/mesh-analysis";
 import type { Mesh } from "../../mesh/mesh";
 import { faceCount } from "../../mesh/mesh";
 import { keepFaces, meshFromTriangles } from "../../mesh/change-faces";

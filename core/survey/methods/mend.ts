@@ -2,7 +2,7 @@ import type { Mesh } from "../../mesh/mesh";
 import { mergeVertices } from "../../mesh/weld";
 import type { Hole } from "../../mesh/fill-holes";
 import { fillHoles } from "../../mesh/fill-holes";
-import { MeshAnalysis } from "../../mesh/looked-at";
+import { MeshAnalysis } from "../../mesh/mesh-analysis";
 import type { SettleRule } from "../../settle/settle";
 import { SETTLE_RULES, settleMesh } from "../../settle/settle";
 import { splitNonManifold } from "../../settle/sheets";

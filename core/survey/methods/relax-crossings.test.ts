@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { sheetMesh } from "../../../tests/shapes";
-import { MeshAnalysis } from "../../mesh/looked-at";
+import { MeshAnalysis } from "../../mesh/mesh-analysis";
 import { faceCount } from "../../mesh/mesh";
 import { findCrossings } from "./crossings";
 import { relaxed } from "./relax-crossings";

@@ -1,5 +1,5 @@
 import { faceComponents } from "../../mesh/components";
-import { MeshAnalysis } from "../../mesh/looked-at";
+import { MeshAnalysis } from "../../mesh/mesh-analysis";
 import type { Mesh } from "../../mesh/mesh";
 import { faceCount } from "../../mesh/mesh";
 import { keepFaces } from "../../mesh/change-faces";

@@ -1,5 +1,5 @@
 import { faceNormals } from "../../mesh/normals";
-import type { MeshAnalysis } from "../../mesh/looked-at";
+import type { MeshAnalysis } from "../../mesh/mesh-analysis";
 
 /** How a source is shaded, by its stored normals and hard edges. */
 export interface ShadingFigures {

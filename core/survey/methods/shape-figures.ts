@@ -1,4 +1,4 @@
-import type { MeshAnalysis } from "../../mesh/looked-at";
+import type { MeshAnalysis } from "../../mesh/mesh-analysis";
 
 export interface ShapeFigures {
   /** Triangles whose quality 4√3·area / Σ edge² is under 0.1. */

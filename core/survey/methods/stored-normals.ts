@@ -2,7 +2,7 @@ import type { Mesh } from "../../mesh/mesh";
 import { faceCount } from "../../mesh/mesh";
 import { cornerNormals, faceNormals } from "../../mesh/normals";
 import type { Named } from "./finding";
-import type { MeshAnalysis } from "../../mesh/looked-at";
+import type { MeshAnalysis } from "../../mesh/mesh-analysis";
 
 /** A face disagrees where its stored normals, on average, stand off its own by more than this. */
 const MOST = Math.cos((80 * Math.PI) / 180);

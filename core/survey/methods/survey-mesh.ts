@@ -6,7 +6,7 @@ import { findCrossings } from "./crossings";
 import type { FoundDefect } from "./finding";
 import { asFinding } from "./finding";
 import { findCoincident, findDuplicateFaces, findLoose } from "./leftovers";
-import { MeshAnalysis } from "../../mesh/looked-at";
+import { MeshAnalysis } from "../../mesh/mesh-analysis";
 import {
   findNonManifoldEdges,
   findNonManifoldVertices,

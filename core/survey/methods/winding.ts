@@ -4,7 +4,7 @@ import { reverseFaces } from "../../mesh/change-faces";
 import { seededRandom } from "../../base/random";
 import { flatNormal } from "../../space/vector";
 import type { Named } from "./finding";
-import { MeshAnalysis } from "../../mesh/looked-at";
+import { MeshAnalysis } from "../../mesh/mesh-analysis";
 
 /** Faces wound against the rest of their shell, and shells turned inside out. */
 export function findTurned(look: MeshAnalysis): Named {

@@ -2,7 +2,7 @@ import type { Mesh } from "../../mesh/mesh";
 import { faceCount } from "../../mesh/mesh";
 import { compactVertices, withFaces } from "../../mesh/change-faces";
 import type { Named } from "./finding";
-import { MeshAnalysis } from "../../mesh/looked-at";
+import { MeshAnalysis } from "../../mesh/mesh-analysis";
 
 /** A face this thin, as its height over its longest edge, has no area to speak of. */
 const THIN = 1e-6;

@@ -12,7 +12,7 @@ import { boundsOf, diagonalOf } from "../../space/bounds";
 import type { FoundDefect } from "../methods/finding";
 import { findFloaters } from "../../asset/floaters";
 import { findGaps } from "../methods/gaps";
-import type { MeshAnalysis } from "../../mesh/looked-at";
+import type { MeshAnalysis } from "../../mesh/mesh-analysis";
 import type { Piece } from "../../asset/pieces";
 import { PieceDistances, piecesOf } from "../../asset/pieces";
 import { familiesOf } from "../methods/repeat-families";

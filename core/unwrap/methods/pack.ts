@@ -8,8 +8,8 @@ import { ArnikError } from "../../base/errors";
 import { seededRandom } from "../../base/random";
 import type { Border } from "./pack/border";
 import { borderOf } from "./pack/border";
-import type { ScaleSearchInput } from "./pack/grow";
-import { searchScale, settle } from "./pack/grow";
+import type { ScaleSearchInput } from "./pack/scale-search";
+import { searchScale, settle } from "./pack/scale-search";
 import type { Pose } from "./pack/types";
 import type { Mask, Silhouette, Spot } from "./pack/raster";
 import {

@@ -1,7 +1,7 @@
 import type { Pose, SheetBounds } from "./types";
 import type { Rotation } from "./types";
 import type { Border } from "./border";
-import { OccupancyGrid } from "./ground";
+import { OccupancyGrid } from "./occupancy-grid";
 
 /** Places tried for an island, and how many of the best are tried out. */
 const PLACES = 600;

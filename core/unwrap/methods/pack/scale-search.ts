@@ -3,7 +3,7 @@ import type { Rotation } from "./types";
 import type { Border } from "./border";
 import { clearanceDeficit } from "./gaps";
 import type { Pose, SheetBounds } from "./types";
-import { OverlapRelaxation } from "./jostle";
+import { OverlapRelaxation } from "./overlap-relaxation";
 
 /** A layout without overlaps: where islands lie, at how many px for each unit of theirs. */
 export interface Layout {
