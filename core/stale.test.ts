@@ -216,7 +216,7 @@ const PART: Changes<keyof Part> = {
   light: null,
   tried: null,
   // What the game mesh was before: nobody changes it.
-  laid: null,
+  previousUnwrap: null,
   levels: inFirst(({ game }) => ({ levels: [game!] })),
   dense: inFirst(({ source }) => ({ dense: stretched(source!) })),
   skinned: inFirst(({ source }) => ({
@@ -371,7 +371,7 @@ const READ: Partial<Record<Stage, readonly string[]>> = {
     ...["positions", "uvs", "hard", "faceMaterials", "ids"].map(
       (name) => `each source ${name}`,
     ),
-    ...["sourceOnly", "seen", "density", "normals"].map(
+    ...["sourceOnly", "visibility", "density", "normals"].map(
       (name) => `each source ${name}`,
     ),
   ],

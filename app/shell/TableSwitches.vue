@@ -61,7 +61,9 @@ const turnNormals = () =>
         ? "vertices"
         : "off");
 const seen = computed(() =>
-  some((part) => part.source?.streams.seen || part.game?.streams.seen),
+  some(
+    (part) => part.source?.streams.visibility || part.game?.streams.visibility,
+  ),
 );
 /** Whether a source has colours, pictures or several materials of its own. */
 const ownLook = computed(

@@ -66,14 +66,14 @@ export function faceColours(
     return colours;
   }
   if (overlay === "seen") {
-    if (!mesh.seen) return null;
+    if (!mesh.visibility) return null;
     const limit = Math.floor(255 * threshold);
     const unseen = linear(UNSEEN);
     const shades = Array.from({ length: 256 }, (_, i) =>
       i <= limit ? unseen : ramp(i / 255 / MOST_SEEN),
     );
     for (let f = 0; f < faceCount(mesh); f++)
-      colours.set(shades[mesh.seen[f]], 3 * f);
+      colours.set(shades[mesh.visibility[f]], 3 * f);
     return colours;
   }
   if (overlay === "polygons") {

@@ -377,12 +377,12 @@ export class PartView {
           group,
           new ThreeMesh(colouredGeometry(mesh, colours), this.coloured),
         );
-      if (state.overlay === "seen" && mesh.seen) {
+      if (state.overlay === "seen" && mesh.visibility) {
         const points: number[] = [];
         const limit = Math.floor(255 * state.threshold);
         trianglesOf(
           mesh,
-          mesh.seen.map((seen) => (seen <= limit ? 1 : 0)),
+          mesh.visibility.map((seen) => (seen <= limit ? 1 : 0)),
           points,
         );
         if (points.length)

@@ -10,7 +10,7 @@ export function countUnseen(
   const sum = { faces: 0, triangles: 0, area: 0, all: 0 };
   for (const view of views) {
     const mesh = state.facesOf === "game" ? view.gameMesh : view.sourceMesh;
-    if (!mesh?.seen) continue;
+    if (!mesh?.visibility) continue;
     const found = unseenFaces(mesh, state.threshold);
     sum.faces += found.faces.length;
     sum.triangles += found.triangles;

@@ -106,7 +106,7 @@ describe("colours over the surface", () => {
   it("run along the ramp by how much is seen, and mark what is not", () => {
     const mesh: Mesh = {
       ...cube(),
-      seen: Uint8Array.from([0, 10, 255, 128, 64, 1]),
+      visibility: Uint8Array.from([0, 10, 255, 128, 64, 1]),
     };
     const colours = faceColours(mesh, "seen", [], 0)!;
     expect(hex(colours, 0)).toBe(UNSEEN);

@@ -107,7 +107,7 @@ export interface Part {
   settled: SettledSource | null;
   game: Mesh | null;
   /** The game mesh as it was last laid out, where that was another one: what its seams and islands were. */
-  laid: Mesh | null;
+  previousUnwrap: Mesh | null;
   /** Lighter game meshes for farther away, falling. */
   levels: readonly Mesh[];
   /** The source as it came in, where `source` is a lighter stand-in for it. */
@@ -214,7 +214,7 @@ export function createPart(
     repeat: null,
     source: null,
     game: null,
-    laid: null,
+    previousUnwrap: null,
     levels: [],
     dense: null,
     skinned: false,

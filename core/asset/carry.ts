@@ -14,8 +14,8 @@ import { mapParts } from "./parts";
  */
 export function carryMarks(from: Mesh, to: Mesh): Mesh {
   const next: Record<string, unknown> = {};
-  if (from.cuts && !to.cuts)
-    next.cuts = filled(carrySeams(from, from.cuts, to));
+  if (from.seamOverrides && !to.seamOverrides)
+    next.cuts = filled(carrySeams(from, from.seamOverrides, to));
   if (from.seams && !to.seams && !to.uvs)
     next.seams = filled(carrySeams(from, from.seams, to));
   const wantsNormals = from.ownNormals && from.normals && !to.ownNormals;
@@ -109,13 +109,15 @@ export function keepMarks(asset: Asset, before: Asset): Asset {
     if (part.game && was.game && onlyMoved(part.game, was.game)) return part;
     const laid =
       was.game?.uvs ||
-      was.game?.cuts ||
+      was.game?.seamOverrides ||
       was.game?.texelWeights ||
       was.game?.ownNormals
         ? was.game
-        : was.laid;
+        : was.previousUnwrap;
     if (!part.game || !laid)
-      return laid === part.laid ? part : { ...part, laid };
+      return laid === part.previousUnwrap
+        ? part
+        : { ...part, previousUnwrap: laid };
     const sameShape =
       part.game.positions === was.game?.positions &&
       part.game.corners === was.game.corners;
@@ -123,7 +125,7 @@ export function keepMarks(asset: Asset, before: Asset): Asset {
     return {
       ...part,
       game: carryMarks(laid, part.game),
-      laid: part.game.uvs ? part.laid : laid,
+      previousUnwrap: part.game.uvs ? part.previousUnwrap : laid,
     };
   });
 }
@@ -131,6 +133,6 @@ export function keepMarks(asset: Asset, before: Asset): Asset {
 const onlyMoved = (mesh: Mesh, was: Mesh): boolean =>
   mesh.corners === was.corners &&
   mesh.uvs === was.uvs &&
-  mesh.cuts === was.cuts &&
+  mesh.seamOverrides === was.seamOverrides &&
   mesh.texelWeights === was.texelWeights &&
   mesh.ownNormals === was.ownNormals;

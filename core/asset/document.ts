@@ -52,7 +52,7 @@ export interface PartDocument extends Omit<
   | "source"
   | "settled"
   | "game"
-  | "laid"
+  | "previousUnwrap"
   | "levels"
   | "dense"
   | "light"
@@ -63,7 +63,7 @@ export interface PartDocument extends Omit<
   source: MeshDocument | null;
   settled: SettledDocument | null;
   game: MeshDocument | null;
-  laid: MeshDocument | null;
+  previousUnwrap: MeshDocument | null;
   dense: MeshDocument | null;
   light: MeshDocument | null;
   tried: MeshDocument | null;
@@ -93,9 +93,9 @@ const RECORD_STREAMS = [
   "first",
   "second",
   "places",
-  "rise",
-  "gone",
-  "where",
+  "errorIncrease",
+  "removedCount",
+  "meshIndex",
   "before",
   "area",
   "collapsed",
@@ -197,7 +197,7 @@ export function toDocument(
         faces: part.settled.faces && store(part.settled.faces),
       },
       game: mesh(part.game),
-      laid: mesh(part.laid),
+      previousUnwrap: mesh(part.previousUnwrap),
       levels: (part.levels ?? []).map((level) => mesh(level)!),
       dense: mesh(part.dense),
       light: mesh(part.light),
@@ -255,7 +255,28 @@ function withPictures<From, To>(
   };
 }
 
-/** A document with what older ones do not name yet. */
+/** What older documents call things by another name: streams of meshes, fields of parts, streams of the record. */
+const OLD_NAMES = {
+  streams: { cuts: "seamOverrides", seen: "visibility" },
+  part: { laid: "previousUnwrap" },
+  record: { rise: "errorIncrease", gone: "removedCount", where: "meshIndex" },
+} as const;
+
+/** An object with its old keys under their new names. */
+function renamed<T extends object>(
+  value: T,
+  names: Readonly<Record<string, string>>,
+): T {
+  if (!Object.keys(names).some((old) => old in value)) return value;
+  return Object.fromEntries(
+    Object.entries(value).map(([key, each]) => [names[key] ?? key, each]),
+  ) as T;
+}
+
+const withNewStreams = (mesh: MeshDocument | null): MeshDocument | null =>
+  mesh && { ...mesh, streams: renamed(mesh.streams, OLD_NAMES.streams) };
+
+/** A document with what older ones do not name yet, or name otherwise. */
 export function fillDocument(document: AssetDocument): AssetDocument {
   return {
     ...document,
@@ -263,24 +284,35 @@ export function fillDocument(document: AssetDocument): AssetDocument {
     palette: document.palette ?? [],
     references: document.references ?? [],
     reports: document.reports ?? {},
-    record: document.record ?? null,
+    record: document.record
+      ? {
+          ...document.record,
+          streams: renamed(document.record.streams, OLD_NAMES.record),
+        }
+      : null,
     painted: document.painted ?? null,
     settleWithout: document.settleWithout ?? [],
-    parts: document.parts.map((part) => ({
-      ...part,
-      capped: part.capped ?? false,
-      laid: part.laid ?? null,
-      levels: part.levels ?? [],
-      share: part.share ?? 0,
-      group: part.group ?? "",
-      standIns: part.standIns ?? [],
-      repeat: part.repeat ?? null,
-      dense: part.dense ?? null,
-      skinned: part.skinned ?? false,
-      light: part.light ?? null,
-      tried: part.tried ?? null,
-      settled: part.settled ?? null,
-    })),
+    parts: document.parts
+      .map((part) => renamed(part, OLD_NAMES.part))
+      .map((part) => ({
+        ...part,
+        source: withNewStreams(part.source),
+        game: withNewStreams(part.game),
+        capped: part.capped ?? false,
+        previousUnwrap: withNewStreams(part.previousUnwrap ?? null),
+        levels: (part.levels ?? []).map((level) => withNewStreams(level)!),
+        share: part.share ?? 0,
+        group: part.group ?? "",
+        standIns: part.standIns ?? [],
+        repeat: part.repeat ?? null,
+        dense: withNewStreams(part.dense ?? null),
+        skinned: part.skinned ?? false,
+        light: withNewStreams(part.light ?? null),
+        tried: withNewStreams(part.tried ?? null),
+        settled: part.settled
+          ? { ...part.settled, mesh: withNewStreams(part.settled.mesh) }
+          : null,
+      })),
   };
 }
 
@@ -322,7 +354,7 @@ export function fromDocument(
       ...part,
       ...sourceFrom(part, mesh, load),
       game: mesh(part.game),
-      laid: mesh(part.laid),
+      previousUnwrap: mesh(part.previousUnwrap),
       levels: (part.levels ?? []).map((level) => mesh(level)!),
       dense: mesh(part.dense),
       light: mesh(part.light),
@@ -418,7 +450,7 @@ export function streamsOf(document: AssetDocument): StreamRef[] {
       part.source,
       part.settled?.mesh ?? null,
       part.game,
-      part.laid,
+      part.previousUnwrap,
       part.dense,
       part.light,
       part.tried,

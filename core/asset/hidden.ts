@@ -64,7 +64,7 @@ export function withSeenFaces(
       const to = faces ? faces[f] : f;
       own[to] = Math.max(own[to], value);
     }
-    seen.set(part.name, part.source!.seen?.slice() ?? own);
+    seen.set(part.name, part.source!.visibility?.slice() ?? own);
   });
   shareWithRepeats(parts, seen);
   parts.forEach((part) => {

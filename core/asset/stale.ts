@@ -50,7 +50,7 @@ const PRINTS = {
     parts.map(({ standIns }) => standIns),
   repeats: ({ parts }: AssetDocument) => parts.map(({ repeat }) => repeat),
   "what is seen": ({ parts, looks }: AssetDocument) => [
-    parts.map(({ source }) => streams(source, "seen")),
+    parts.map(({ source }) => streams(source, "visibility")),
     looks.flatMap(({ material, opacity = 1 }) =>
       opacity < 1 ? [[material, opacity]] : [],
     ),
@@ -63,7 +63,7 @@ const PRINTS = {
   "vertex colours": games("colours"),
   "game IDs": games("ids"),
   "hard edges": games("hard"),
-  "seams wanted": games("cuts"),
+  "seams wanted": games("seamOverrides"),
   "texel weights": games("texelWeights"),
   UVs: games("uvs"),
   seams: games("seams"),

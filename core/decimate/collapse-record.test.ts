@@ -95,7 +95,7 @@ describe("a record of collapses", () => {
   });
 
   it("begins where nothing is taken", () => {
-    const none = seek(record, new Uint8Array(record.gone.length));
+    const none = seek(record, new Uint8Array(record.removedCount.length));
     expect([...none.triangles]).toEqual([...record.triangles]);
   });
 

@@ -16,11 +16,11 @@ export interface CollapseRecord extends Triangles {
   /** 3 × stepCount */
   places: Float32Array;
   /** stepCount: how much the integral of squared distance grew, metres⁴. */
-  rise: Float32Array;
+  errorIncrease: Float32Array;
   /** stepCount: triangles that went. */
-  gone: Uint16Array;
+  removedCount: Uint16Array;
   /** stepCount: the mesh in which it happened. */
-  where: Uint16Array;
+  meshIndex: Uint16Array;
   /** Per mesh: the integral before the first step, metres⁴, and the area of the source, m². */
   before: Float32Array;
   area: Float32Array;
@@ -112,9 +112,9 @@ export class RecordWriter {
       first: this.first.slice(0, n),
       second: this.second.slice(0, n),
       places: this.places.slice(0, 3 * n),
-      rise: this.rise.slice(0, n),
-      gone: this.gone.slice(0, n),
-      where: this.where.slice(0, n),
+      errorIncrease: this.rise.slice(0, n),
+      removedCount: this.gone.slice(0, n),
+      meshIndex: this.where.slice(0, n),
       before: this.before,
       area: Float32Array.from(area),
       collapsed,
@@ -176,8 +176,8 @@ function dealWith(
   own: readonly number[],
   deal: BudgetAllocation,
 ): AllocatedSteps {
-  const { gone, where, second } = record;
-  const taken = new Uint8Array(gone.length);
+  const { removedCount, meshIndex, second } = record;
+  const taken = new Uint8Array(removedCount.length);
   const triangles = baseCounts(record);
   const times = (m: number) => deal.times?.[m] ?? 1;
   let left = deal.budget;
@@ -188,39 +188,39 @@ function dealWith(
   const near = (wanted: number) => Math.floor(wanted * 0.995) - 1;
   const take = (s: number) => {
     taken[s] = 1;
-    triangles[where[s]] -= gone[s];
-    if (!own[where[s]]) free -= times(where[s]) * gone[s];
+    triangles[meshIndex[s]] -= removedCount[s];
+    if (!own[meshIndex[s]]) free -= times(meshIndex[s]) * removedCount[s];
   };
   const passedOver: number[] = [];
-  for (let s = 0; s < gone.length; s++) {
-    const m = where[s];
+  for (let s = 0; s < removedCount.length; s++) {
+    const m = meshIndex[s];
     const limit = own[m];
     if (limit ? triangles[m] <= limit : free <= left) continue;
     // Giving up a component must not go far below what is wanted.
     if (
       second[s] < 0 &&
       (limit
-        ? triangles[m] - gone[s] < near(limit)
-        : free - times(m) * gone[s] < near(left))
+        ? triangles[m] - removedCount[s] < near(limit)
+        : free - times(m) * removedCount[s] < near(left))
     )
       passedOver.push(s);
     else take(s);
   }
   // Far below is better than above: the smallest piece that suffices goes after all, but never the last there is.
-  passedOver.sort((s, t) => gone[s] - gone[t] || s - t);
+  passedOver.sort((s, t) => removedCount[s] - removedCount[t] || s - t);
   const over = (s: number) => {
-    const m = where[s];
+    const m = meshIndex[s];
     return own[m] ? triangles[m] - own[m] : (free - left) / times(m);
   };
   const rest = (s: number) => {
-    const m = where[s];
+    const m = meshIndex[s];
     return own[m] ? triangles[m] : free / times(m);
   };
   for (;;) {
     const open = passedOver.filter(
-      (s) => !taken[s] && over(s) > 0 && rest(s) > gone[s],
+      (s) => !taken[s] && over(s) > 0 && rest(s) > removedCount[s],
     );
-    const next = open.find((s) => gone[s] >= over(s)) ?? open.at(-1);
+    const next = open.find((s) => removedCount[s] >= over(s)) ?? open.at(-1);
     if (next === undefined) break;
     take(next);
   }
@@ -293,10 +293,13 @@ export function errorCurves(
     counts,
     (n, m) => new CurveWriter(n, record.before[m], record.area[m], points),
   );
-  for (let s = 0; s < record.gone.length; s++) {
-    const m = record.where[s];
-    meshes[m].step(record.gone[s], record.rise[s]);
-    all.step(record.gone[s] * times(m), record.rise[s] * times(m));
+  for (let s = 0; s < record.removedCount.length; s++) {
+    const m = record.meshIndex[s];
+    meshes[m].step(record.removedCount[s], record.errorIncrease[s]);
+    all.step(
+      record.removedCount[s] * times(m),
+      record.errorIncrease[s] * times(m),
+    );
   }
   return { all: all.curve(), meshes: meshes.map((each) => each.curve()) };
 }
@@ -309,10 +312,10 @@ export function meshesAt(
 ): number[] {
   const counts = Array.from(baseCounts(record));
   let total = counts.reduce((sum, n, m) => sum + n * times(m), 0);
-  for (let s = 0; s < record.gone.length && total > budget; s++) {
-    const m = record.where[s];
-    counts[m] -= record.gone[s];
-    total -= record.gone[s] * times(m);
+  for (let s = 0; s < record.removedCount.length && total > budget; s++) {
+    const m = record.meshIndex[s];
+    counts[m] -= record.removedCount[s];
+    total -= record.removedCount[s] * times(m);
   }
   return counts;
 }

@@ -96,7 +96,7 @@ export function movedRecord(
       centre: moved(record.centre, m),
       positions: transformPoints(record.positions, turn),
       places: transformPoints(record.places, turn),
-      rise: record.rise.map((x) => x * factor ** 4),
+      errorIncrease: record.errorIncrease.map((x) => x * factor ** 4),
       before: record.before.map((x) => x * factor ** 4),
       area: record.area.map((x) => x * factor ** 2),
     },

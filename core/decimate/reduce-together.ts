@@ -170,9 +170,9 @@ const IN_FULL = 0.1;
 
 /** What being seen from outside makes of every triangle, or null where everything is. */
 function seenWeights(meshes: readonly Mesh[], soup: Soup): Float32Array | null {
-  if (!meshes.some((mesh) => mesh.seen?.includes(0))) return null;
+  if (!meshes.some((mesh) => mesh.visibility?.includes(0))) return null;
   return Float32Array.from(soup.owner, (m, t) => {
-    const seen = meshes[m].seen?.[soup.face[t]] ?? 255;
+    const seen = meshes[m].visibility?.[soup.face[t]] ?? 255;
     return seen
       ? Math.min(1, Math.max(HARDLY, seen / (255 * IN_FULL)))
       : UNSEEN;

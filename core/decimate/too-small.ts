@@ -67,7 +67,7 @@ function seenArea(
 ): number {
   let area = 0;
   for (let t = 0; t < owner.length; t++)
-    if (meshes[owner[t]].seen?.[face[t]] !== 0)
+    if (meshes[owner[t]].visibility?.[face[t]] !== 0)
       area += triangleArea(positions, triangles, t);
   return area;
 }

@@ -502,7 +502,7 @@ describe("scale", () => {
       turn: "x+",
     });
     const [scaled] = after.parts;
-    expect(scaled.laid!.positions).toEqual(scaled.game!.positions);
+    expect(scaled.previousUnwrap!.positions).toEqual(scaled.game!.positions);
     expect(scaled.levels[0].positions).toEqual(scaled.game!.positions);
     for (const budget of [60, 150]) {
       const then = previewOf(before.record!, budget).get("p")!;

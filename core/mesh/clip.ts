@@ -95,7 +95,7 @@ export function clipMesh(mesh: Mesh, plane: Plane, slack = 1e-9): Mesh {
         clipped.seams,
         clipped.hard,
         clipped.creases,
-        clipped.cuts,
+        clipped.seamOverrides,
       ])
         if (marks) marks[at] = 0;
     mix(clipped.uvs, mesh.uvs, at, from, towards, t, 2);

@@ -22,7 +22,7 @@ export interface Mesh {
   /** cornerCount: crease of the edge from this corner to the next one, tenths of a sharpness; 100 and more never smooths. */
   readonly creases: Uint8Array | null;
   /** cornerCount: what an artist wants of the edge from this corner: 1 a seam, 2 no seam, 0 as it comes. */
-  readonly cuts: Uint8Array | null;
+  readonly seamOverrides: Uint8Array | null;
   /** faceCount: index into `materials`, or null where all faces have the first one. */
   readonly faceMaterials: Uint16Array | null;
   /** faceCount: 0 for none, otherwise 1 + index into the asset's palette. */
@@ -30,7 +30,7 @@ export interface Mesh {
   /** faceCount: 1 where a face bakes but never reaches the game mesh. */
   readonly sourceOnly: Uint8Array | null;
   /** faceCount: how much of the outside sees a face, 0 … 255, or null where nobody has looked. */
-  readonly seen: Uint8Array | null;
+  readonly visibility: Uint8Array | null;
   /** faceCount: how dense the game mesh is wanted here, as core/decimate/density.ts reads it; null for as it comes. */
   readonly density: Uint8Array | null;
   /** faceCount: texels wanted against the rest, as core/mesh/texel-weights.ts reads it; null for equal ones. */

@@ -31,8 +31,9 @@ export function withMoreFaces(
     longer(upTo(faceCount(mesh)), oldFace),
     longer(mesh.corners, corners),
   );
-  const { seams, hard, creases, cuts } = more;
-  for (const marks of [seams, hard, creases, cuts]) marks?.fill(0, before);
+  const { seams, hard, creases, seamOverrides } = more;
+  for (const marks of [seams, hard, creases, seamOverrides])
+    marks?.fill(0, before);
   return more;
 }
 

@@ -1,4 +1,5 @@
 import { expect, it } from "vitest";
+import { withEveryStream } from "../../tests/every-stream";
 import { sphere, torus } from "../../tests/shapes";
 import { createAsset, createPart } from "../asset/asset";
 import { fromDocument, toDocument } from "../asset/document";
@@ -9,35 +10,8 @@ import { settleMesh } from "../settle/settle";
 import { ON_EDGES, STREAM_NAMES, STREAMS } from "./streams";
 import { subdivideOnce } from "./subdivide";
 
-/** A mesh that has every stream there is, each full of numbers of its own. */
-function full(mesh: Mesh, seed: number): Mesh {
-  const streams = STREAM_NAMES.map((name, i) => {
-    const { on, width } = STREAMS[name];
-    const count =
-      width * (on === "faces" ? faceCount(mesh) : mesh.corners.length);
-    const value = (at: number) => 1 + ((seed + 7 * i + 13 * at) % 89);
-    if (name === "uvs")
-      return [name, Float32Array.from({ length: count }, (_, c) => value(c))];
-    if (name === "normals")
-      return [
-        name,
-        Float32Array.from({ length: count }, (_, c) =>
-          c % 3 === seed % 3 ? 1 : 0,
-        ),
-      ];
-    if (name === "faceMaterials" || name === "ids")
-      return [name, Uint16Array.from({ length: count }, (_, f) => f % 2)];
-    return [name, Uint8Array.from({ length: count }, (_, at) => value(at))];
-  });
-  return {
-    ...mesh,
-    ...(Object.fromEntries(streams) as Partial<Mesh>),
-    materials: ["bone", "brass"],
-  };
-}
-
-const ball = full(sphere(6, 8), 1);
-const ring = full(torus(8, 6), 2);
+const ball = withEveryStream(sphere(6, 8), 1);
+const ring = withEveryStream(torus(8, 6), 2);
 
 /** The row of a stream that is given for a face, or for the first corner of one. */
 function row(mesh: Mesh, name: (typeof STREAM_NAMES)[number], face: number) {
@@ -137,7 +111,10 @@ it.each(STREAM_NAMES)("keeps %s while a source is settled", (name) => {
   const twice = { ...ball, normals: null };
   const stray = joinMeshes([
     twice,
-    full(keepFaces(twice, new Uint8Array(faceCount(twice)).fill(1, 0, 1)), 1),
+    withEveryStream(
+      keepFaces(twice, new Uint8Array(faceCount(twice)).fill(1, 0, 1)),
+      1,
+    ),
   ]);
   const given =
     name === "normals"

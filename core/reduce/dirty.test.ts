@@ -329,7 +329,7 @@ describe("a budget", () => {
       (report.hidden as { part: string }[]).map(({ part }) => part),
     ).toEqual(hidden);
     expect(inside(asset.parts)).toBeLessThan(0.02 * 1400);
-    expect(asset.parts.every(({ source }) => !source!.seen)).toBe(true);
+    expect(asset.parts.every(({ source }) => !source!.visibility)).toBe(true);
     const judged = await runOperation(judge, asset, {}, plainContext());
     expect(judged.report.max).toBeLessThan(0.02);
     const all = await run(meshes, { triangles: 1400, unseen: true });

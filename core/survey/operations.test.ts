@@ -97,7 +97,7 @@ describe("unseen faces", () => {
       from: "from a path",
       path: "5,0,0; 5,0.4,0",
     });
-    const seen = [...asset.parts[0].source!.seen!];
+    const seen = [...asset.parts[0].source!.visibility!];
     expect(seen.filter((share) => share > 0).length).toBe(1);
     await expect(
       run("unseen", box, { from: "from a path", path: "5,here" }),

@@ -65,19 +65,21 @@ describe("seams by hand", () => {
     const edge = `ball:${anyInner(gameOf(asset))}`;
     const cut = await run(asset, "unwrap/set-seams", { edges: [edge] });
     expect(cut.report).toMatchObject({ edges: 1, flipped: 0 });
-    expect(gameOf(cut.asset).cuts!.reduce((sum, c) => sum + c, 0)).toBe(2);
+    expect(
+      gameOf(cut.asset).seamOverrides!.reduce((sum, c) => sum + c, 0),
+    ).toBe(2);
     const never = await run(cut.asset, "unwrap/set-seams", {
       edges: [edge],
       to: "no seam",
     });
-    expect([...gameOf(never.asset).cuts!].filter((c) => c === 2)).toHaveLength(
-      2,
-    );
+    expect(
+      [...gameOf(never.asset).seamOverrides!].filter((c) => c === 2),
+    ).toHaveLength(2);
     const free = await run(never.asset, "unwrap/set-seams", {
       edges: [edge],
       to: "as found",
     });
-    expect(gameOf(free.asset).cuts).toBeNull();
+    expect(gameOf(free.asset).seamOverrides).toBeNull();
     const [name] = asset.parts.map((part) => part.name);
     const whole = await run(asset, "unwrap/set-seams", {
       parts: [name],
@@ -86,7 +88,7 @@ describe("seams by hand", () => {
     const marked = gameOf(whole.asset);
     const { uses, first } = buildEdges(marked);
     uses.forEach((count, e) =>
-      expect(marked.cuts![first[e]]).toBe(count > 1 ? 2 : 0),
+      expect(marked.seamOverrides![first[e]]).toBe(count > 1 ? 2 : 0),
     );
     await expect(run(asset, "unwrap/set-seams")).rejects.toThrow(
       /no edges are chosen/,
@@ -120,7 +122,7 @@ describe("seams by hand", () => {
       to: "no seam",
     });
     const other = await run(never.asset, "unwrap/unwrap", { rounds: 4 });
-    const crossed = gameOf(other.asset).cuts!.filter(
+    const crossed = gameOf(other.asset).seamOverrides!.filter(
       (cut, c) => cut === 2 && gameOf(other.asset).seams![c],
     );
     expect(crossed).toHaveLength(0);
@@ -286,7 +288,7 @@ describe("projections and clean starts", () => {
     const mesh = joined(laid(cube()), moved(laid(torus()), 5, 0, 0));
     const done = await run(assetOf({ two: mesh }), "unwrap/start-clean");
     expect(done.report).toMatchObject({ pieces: 2 });
-    expect(gameOf(done.asset).cuts).toBeNull();
+    expect(gameOf(done.asset).seamOverrides).toBeNull();
   });
 });
 
@@ -660,7 +662,7 @@ describe("doing it again", () => {
     at = (await run(at, "reduce/to-budget")).asset;
     expect(gameOf(at).uvs).toBeNull();
     expect(gameOf(at).seams!.some((mark) => mark)).toBe(true);
-    expect(at.parts[0].laid?.uvs).toBeTruthy();
+    expect(at.parts[0].previousUnwrap?.uvs).toBeTruthy();
     expect(staleStages(at)).toContain("unwrap");
     const { asset: done, redone } = await bringUpToDate(at, plainContext());
     expect(redone).toContain("unwrap");
@@ -669,7 +671,7 @@ describe("doing it again", () => {
       overlap: 0,
       flipped: 0,
     });
-    expect(done.parts[0].laid).toBeNull();
+    expect(done.parts[0].previousUnwrap).toBeNull();
     expect(areaOf(gameOf(done))).toBeGreaterThan(0);
   });
 

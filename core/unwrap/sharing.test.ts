@@ -414,7 +414,7 @@ describe("carrying by place", () => {
     );
     const marked: Mesh = {
       ...from,
-      cuts,
+      seamOverrides: cuts,
       texelWeights: new Uint8Array(from.faceStarts.length - 1).fill(152),
       normals: new Float32Array(3 * from.corners.length).map((_, i) =>
         i % 3 === 1 ? 1 : 0,
@@ -426,7 +426,7 @@ describe("carrying by place", () => {
       normals: new Float32Array(3 * sphere(14, 18).corners.length),
     };
     const carried = carryMarks(marked, to);
-    expect(carried.cuts!.some((cut) => cut === 1)).toBe(true);
+    expect(carried.seamOverrides!.some((cut) => cut === 1)).toBe(true);
     expect(carried.texelWeights!.every((code) => code === 152)).toBe(true);
     expect(carried.ownNormals!.every((mark) => mark === 1)).toBe(true);
     expect(carried.normals![1]).toBeCloseTo(1, 5);
@@ -440,7 +440,7 @@ describe("carrying by place", () => {
       createPart("p", 0, { game: sphere(10, 14) }),
     ]);
     const kept = keepMarks(after, before);
-    expect(kept.parts[0].laid).toBe(game);
+    expect(kept.parts[0].previousUnwrap).toBe(game);
     expect(kept.parts[0].game!.seams!.some((mark) => mark)).toBe(true);
     expect(keepMarks(before, before)).toEqual(before);
   });
@@ -477,7 +477,9 @@ describe("carrying by place", () => {
       createPart("twin", 1, { game: moved(sphere(16, 20), 0, 0, 0) }),
     ]);
     at = (await run(at, "unwrap/carry-seams", { parts: ["ball"] })).asset;
-    expect(at.parts[0].game!.cuts!.some((cut) => cut === 1)).toBe(true);
+    expect(at.parts[0].game!.seamOverrides!.some((cut) => cut === 1)).toBe(
+      true,
+    );
     at = (
       await run(at, "unwrap/carry-seams", {
         parts: ["twin"],

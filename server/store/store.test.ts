@@ -231,7 +231,7 @@ describe("all that an asset holds", () => {
             ...cube(),
             ids: new Uint16Array(6).fill(1),
             sourceOnly: Uint8Array.from([0, 1, 0, 0, 0, 0]),
-            seen: new Uint8Array(6).fill(128),
+            visibility: new Uint8Array(6).fill(128),
             creases: new Uint8Array(24).fill(20),
           },
           dense: sphere(),
@@ -241,15 +241,5 @@ describe("all that an asset holds", () => {
     const row = await store.createAsset(rich, "rich");
     const back = await store.load(row.head);
     expect(back).toEqual(rich);
-  });
-
-  it("is filled in where an older document does not name it", async () => {
-    const row = await store.createAsset(box, "old");
-    const document = await store.documentOf(row.head);
-    expect(document).toMatchObject({
-      palette: [],
-      references: [],
-      reports: {},
-    });
   });
 });

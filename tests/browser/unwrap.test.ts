@@ -50,7 +50,7 @@ async function until(
 const report = (document: AssetDocument) => document.results.unwrap!.report;
 const hashOf = (
   document: AssetDocument,
-  stream: "uvs" | "cuts" | "held" | "hard" | "normals",
+  stream: "uvs" | "seamOverrides" | "held" | "hard" | "normals",
 ) => document.parts.map((part) => part.game?.streams[stream]?.hash);
 
 /** Pixels of the table and of the sheet beside it. */
@@ -122,7 +122,7 @@ describe("a seam", () => {
     expect(Number(/\d+/.exec(said)![0])).toBeLessThan(1500);
     await press(page, "Set seam");
     const after = await until((document) =>
-      hashOf(document, "cuts").some(Boolean),
+      hashOf(document, "seamOverrides").some(Boolean),
     );
     expect(hashOf(after, "uvs")).not.toEqual(hashOf(before, "uvs"));
     expect(report(after)).toMatchObject({ flipped: 0 });
@@ -310,7 +310,7 @@ describe("a region", () => {
     await shows(page, "4 edges");
     await press(page, "Set seam");
     const after = await until((document) =>
-      hashOf(document, "cuts").some(Boolean),
+      hashOf(document, "seamOverrides").some(Boolean),
     );
     expect(Number(report(after).islands)).toBeGreaterThanOrEqual(
       Number(report(before).islands),

@@ -17,7 +17,7 @@ const meshesOf = (part: Part): [string, Mesh][] =>
     ["source", part.source],
     ["settled", part.settled?.mesh],
     ["game", part.game],
-    ["laid", part.laid],
+    ["laid", part.previousUnwrap],
     ["dense", part.dense],
     ["light", part.light],
     ["tried", part.tried],

@@ -172,7 +172,8 @@ function wrongWith(
 const wholeIslands = ({ parts }: Asset, options: { parts?: string[] }) =>
   !options.parts?.length &&
   parts.every(
-    ({ locked, game, laid }) => !locked && !game?.held && !laid?.held,
+    ({ locked, game, previousUnwrap }) =>
+      !locked && !game?.held && !previousUnwrap?.held,
   );
 
 const count = (of: Map<string, number>, id: string) =>

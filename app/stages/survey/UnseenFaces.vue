@@ -15,7 +15,7 @@ const operation = computed(() =>
 );
 const looked = computed(() =>
   workshop.asset!.document.parts.some(
-    (part) => part.source?.streams.seen || part.game?.streams.seen,
+    (part) => part.source?.streams.visibility || part.game?.streams.visibility,
   ),
 );
 const report = computed(
@@ -27,7 +27,8 @@ const candidates = computed(() => {
   const present = new Set(
     workshop
       .asset!.document.parts.filter(
-        (part) => part.source?.streams.seen || part.game?.streams.seen,
+        (part) =>
+          part.source?.streams.visibility || part.game?.streams.visibility,
       )
       .map((part) => part.name),
   );

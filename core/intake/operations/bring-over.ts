@@ -72,7 +72,8 @@ export const bringOver = defineOperation({
       source: found.source && withPalette(found.source),
       game: found.game && withPalette(placed(found.game)),
       levels: found.levels.map((level) => withPalette(placed(level))),
-      laid: found.laid && withPalette(placed(found.laid)),
+      previousUnwrap:
+        found.previousUnwrap && withPalette(placed(found.previousUnwrap)),
     };
     const known = new Set(asset.looks.map((look) => look.material));
     const materials = new Set(

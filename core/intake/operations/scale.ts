@@ -165,7 +165,8 @@ function underMatrix(asset: Asset, m: Matrix): Asset {
       ...part,
       source: part.source && transformMesh(part.source, m),
       game: part.game && transformMesh(part.game, m),
-      laid: part.laid && transformMesh(part.laid, m),
+      previousUnwrap:
+        part.previousUnwrap && transformMesh(part.previousUnwrap, m),
       levels: part.levels.map((level) => transformMesh(level, m)),
       standIns: part.standIns.map((each) => ({
         ...each,

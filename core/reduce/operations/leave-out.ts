@@ -102,13 +102,15 @@ export const findSpares = defineOperation({
     worked.forEach((part, i) => {
       context.check();
       context.progress((0.4 * i) / worked.length, `looking at ${part.name}`);
-      const { seen, sourceOnly } = part.source!;
-      if (seen) {
+      const { visibility, sourceOnly } = part.source!;
+      if (visibility) {
         const limit = Math.floor((255 * options.threshold) / 100);
         add(
           "unseen",
           part,
-          seen.map((value, f) => (value <= limit && !sourceOnly?.[f] ? 1 : 0)),
+          visibility.map((value, f) =>
+            value <= limit && !sourceOnly?.[f] ? 1 : 0,
+          ),
           0,
         );
       }
@@ -135,7 +137,7 @@ export const findSpares = defineOperation({
       headline: `${spaced(triangles)} triangles`,
       report: {
         spares: spares.sort((a, b) => b.triangles - a.triangles),
-        looked: worked.some((part) => part.source!.seen),
+        looked: worked.some((part) => part.source!.visibility),
         summary: `${spaced(triangles)} triangles could be left out in ${spares.filter(({ kind }) => kind !== "baked only").length} places`,
       },
     };

@@ -339,12 +339,12 @@ function jointShares(
 
 /** From what Survey saw. @throws MissingInputError where it has not looked */
 function seenWishes(mesh: Mesh, hidden: boolean, name: string): Float32Array {
-  if (!mesh.seen)
+  if (!mesh.visibility)
     throw new MissingInputError(
       `nobody has looked at ${name} yet: find what nobody sees at Survey first`,
     );
-  const top = mesh.seen.reduce((most, value) => Math.max(most, value), 1);
-  return Float32Array.from(mesh.seen, (value) =>
+  const top = mesh.visibility.reduce((most, value) => Math.max(most, value), 1);
+  return Float32Array.from(mesh.visibility, (value) =>
     hidden ? Math.min(0, (2 * value) / top - 1) : (2 * value) / top - 1,
   );
 }

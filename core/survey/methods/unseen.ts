@@ -328,7 +328,7 @@ export const asStream = (shares: Float32Array): Uint8Array =>
 
 /** Faces seen by no more than a share of the views, and what leaving them out would free. */
 export function unseenFaces(mesh: Mesh, threshold: number) {
-  const seen = mesh.seen!;
+  const seen = mesh.visibility!;
   const limit = Math.floor(255 * threshold);
   const faces: number[] = [];
   for (let f = 0; f < seen.length; f++) if (seen[f] <= limit) faces.push(f);

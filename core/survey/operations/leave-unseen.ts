@@ -55,14 +55,14 @@ export const leaveUnseen = defineOperation({
   Options: LeaveUnseenOptions,
   run(asset, options) {
     const which = options.mesh;
-    if (!asset.parts.some((part) => part[which]?.seen))
+    if (!asset.parts.some((part) => part[which]?.visibility))
       throw new MissingInputError(
         'nobody has looked yet: run "Find what nobody sees" first',
       );
     const chosen = asset.parts.flatMap((part) => {
       const mesh = part[which];
       const meant = !options.parts.length || options.parts.includes(part.name);
-      if (!mesh?.seen || part.locked || part.repeat || !meant) return [];
+      if (!mesh?.visibility || part.locked || part.repeat || !meant) return [];
       const marks = new Uint8Array(faceCount(mesh));
       for (const f of unseenFaces(mesh, options.threshold / 100).faces)
         marks[f] = 1;

@@ -127,7 +127,7 @@ export function unseenReport(
   let all = 0;
   const parts = asset.parts.flatMap((part) => {
     const mesh = part[which];
-    if (!mesh?.seen || part.repeat) return [];
+    if (!mesh?.visibility || part.repeat) return [];
     const found = unseenFaces(mesh, threshold);
     all += found.allArea;
     return found.faces.length ? [{ part: part.name, ...found }] : [];

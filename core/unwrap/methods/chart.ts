@@ -29,7 +29,7 @@ export function prepareUnwrap(
       edges.uses[e] === 2 &&
       mesh.corners[edges.first[e]] !== mesh.corners[edges.second[e]] &&
       !mesh.hard?.[edges.first[e]] &&
-      mesh.cuts?.[edges.first[e]] !== 1 &&
+      mesh.seamOverrides?.[edges.first[e]] !== 1 &&
       !keep?.[edges.first[e]]
         ? 1
         : 0;

@@ -62,7 +62,9 @@ export function packAsset(
     asset: {
       ...next,
       parts: next.parts.map((part) =>
-        part.laid && part.game?.uvs ? { ...part, laid: null } : part,
+        part.previousUnwrap && part.game?.uvs
+          ? { ...part, previousUnwrap: null }
+          : part,
       ),
     },
     rounds: packed.rounds,

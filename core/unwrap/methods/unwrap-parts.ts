@@ -161,7 +161,7 @@ function seamsOfLighter(
 ): Uint8Array | null {
   const quiet = { ...context, progress() {} };
   const { record } = recordTogether(
-    [{ ...mesh, uvs: null, seams: null, cuts: null }],
+    [{ ...mesh, uvs: null, seams: null, seamOverrides: null }],
     LIGHTER,
     { smallest: true },
     quiet,

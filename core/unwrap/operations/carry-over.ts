@@ -95,6 +95,6 @@ function seamsOf(mesh: Mesh): Uint8Array | null {
     mesh.seams ??
     (mesh.uvs
       ? seamsFromUvs(mesh, mesh.uvs)
-      : mesh.cuts?.map((cut) => (cut === 1 ? 1 : 0)));
+      : mesh.seamOverrides?.map((cut) => (cut === 1 ? 1 : 0)));
   return marks?.some((mark) => mark) ? marks : null;
 }

@@ -37,7 +37,8 @@ export const cutOut = defineOperation({
     const made = new Map(
       games.map(({ name, mesh, marks }) => {
         const m = prepareUnwrap(mesh);
-        const cuts = mesh.cuts?.slice() ?? new Uint8Array(mesh.corners.length);
+        const cuts =
+          mesh.seamOverrides?.slice() ?? new Uint8Array(mesh.corners.length);
         const seams =
           mesh.seams?.slice() ?? new Uint8Array(mesh.corners.length);
         const done = new Uint8Array(marks.length);

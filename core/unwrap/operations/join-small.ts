@@ -90,7 +90,7 @@ function withoutSmall(mesh: Mesh, marks: Uint8Array, most: number) {
     if (row.length > (best.get(own)?.length ?? 0)) best.set(own, row);
   }
   const seams = mesh.seams!.slice();
-  const cuts = mesh.cuts?.slice() ?? null;
+  const cuts = mesh.seamOverrides?.slice() ?? null;
   for (const { edges: list } of best.values())
     for (const e of list)
       for (const c of [edges.first[e], edges.second[e]]) {

@@ -110,7 +110,8 @@ const CODES: Record<SeamWish, number> = {
 
 /** What an artist wants of edges, as `cuts`; seams that are set or joined show in `seams` at once. */
 function markOn(mesh: Mesh, marks: Uint8Array, to: SeamWish) {
-  const cuts = mesh.cuts?.slice() ?? new Uint8Array(mesh.corners.length);
+  const cuts =
+    mesh.seamOverrides?.slice() ?? new Uint8Array(mesh.corners.length);
   const seams = mesh.seams?.slice() ?? new Uint8Array(mesh.corners.length);
   let changed = 0;
   marks.forEach((mark, c) => {

@@ -38,7 +38,7 @@ export const startClean = defineOperation({
         seams: null,
         held: null,
         copies: null,
-        cuts: options.forget ? null : mesh.cuts,
+        seamOverrides: options.forget ? null : mesh.seamOverrides,
       } as typeof mesh;
       const { count, ofFace } = faceComponents(mesh);
       for (let k = 0; k < count; k++)

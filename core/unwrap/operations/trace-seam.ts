@@ -71,7 +71,8 @@ export const traceSeam = defineOperation({
       [areas],
     );
     const m = prepareUnwrap(game, null, { ranks, hide: options.hide });
-    const cuts = game.cuts?.slice() ?? new Uint8Array(game.corners.length);
+    const cuts =
+      game.seamOverrides?.slice() ?? new Uint8Array(game.corners.length);
     const seams = game.seams?.slice() ?? new Uint8Array(game.corners.length);
     let count = 0;
     for (let k = 1; k < points.length; k++) {

@@ -141,8 +141,12 @@ export const unwrapParts = defineOperation({
     const start = performance.now();
     const sheet = sheetOf(asset, options);
     const meshes = parts.map(({ name, mesh }) => {
-      const { laid } = asset.parts.find((part) => part.name === name)!;
-      return laid && !mesh.uvs && !mesh.seams ? carryMarks(laid, mesh) : mesh;
+      const { previousUnwrap } = asset.parts.find(
+        (part) => part.name === name,
+      )!;
+      return previousUnwrap && !mesh.uvs && !mesh.seams
+        ? carryMarks(previousUnwrap, mesh)
+        : mesh;
     });
     const islands = layOut(
       meshes,
@@ -215,14 +219,14 @@ function keptSeams(mesh: Mesh, keep: KeepSeams): Uint8Array | null {
 /** The mesh that says where islands held by hand were: the present one, or the one laid out before it. */
 function heldOf(asset: Asset, name: string): Mesh | null {
   const part = asset.parts.find((each) => each.name === name)!;
-  const own = part.game?.uvs ? part.game : part.laid;
+  const own = part.game?.uvs ? part.game : part.previousUnwrap;
   return own?.uvs && own.held ? own : null;
 }
 
 /** Parts with islands that lay on others before, and those whose islands they lay on. */
 function stackedParts(asset: Asset, sheet: Sheet): Set<string> {
   const before = asset.parts.flatMap((part) => {
-    const mesh = part.game?.uvs ? part.game : part.laid;
+    const mesh = part.game?.uvs ? part.game : part.previousUnwrap;
     return mesh?.uvs ? [{ name: part.name, mesh }] : [];
   });
   if (!before.some(({ mesh }) => mesh.copies?.some(Boolean))) return new Set();

@@ -89,7 +89,7 @@ function pieceFrom(
         names.get(v)!,
         (mesh.hard?.[c] ? 1 : 0) |
           (keep?.[c] ? 2 : 0) |
-          ((mesh.cuts?.[c] ?? 0) * 4),
+          ((mesh.seamOverrides?.[c] ?? 0) * 4),
       );
       const w = mesh.corners[c + 1 < e ? c + 1 : s];
       lengths.push(

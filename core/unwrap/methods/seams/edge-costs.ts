@@ -49,7 +49,7 @@ export function edgeCosts(
       length *
       crease *
       seen *
-      (m.mesh.cuts?.[edges.first[e]] === 2 ? FORBIDDEN : 1);
+      (m.mesh.seamOverrides?.[edges.first[e]] === 2 ? FORBIDDEN : 1);
   }
   return costs;
 }
