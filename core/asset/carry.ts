@@ -15,7 +15,7 @@ import { mapParts } from "./parts";
 export function carryMarks(from: Mesh, to: Mesh): Mesh {
   const next: Record<string, unknown> = {};
   if (from.seamOverrides && !to.seamOverrides)
-    next.cuts = filled(carrySeams(from, from.seamOverrides, to));
+    next.seamOverrides = filled(carrySeams(from, from.seamOverrides, to));
   if (from.seams && !to.seams && !to.uvs)
     next.seams = filled(carrySeams(from, from.seams, to));
   const wantsNormals = from.ownNormals && from.normals && !to.ownNormals;

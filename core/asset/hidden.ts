@@ -76,7 +76,7 @@ export function withSeenFaces(
   });
   const next = mapParts(asset, (part) => {
     if (!part.source) return part;
-    const source = { ...part.source, seen: seen.get(part.name)! };
+    const source = { ...part.source, visibility: seen.get(part.name)! };
     const known = settledOf(part.source);
     registerSettled(
       source,

@@ -495,7 +495,7 @@ describe("scale", () => {
     const [part] = reduced.parts;
     const before = {
       ...reduced,
-      parts: [{ ...part, laid: part.game, levels: [part.game!] }],
+      parts: [{ ...part, previousUnwrap: part.game, levels: [part.game!] }],
     };
     const { asset: after } = await run("scale", before, {
       factor: 3,

@@ -269,7 +269,7 @@ describe("a budget", () => {
   };
 
   it("heeds that what nobody sees gets its share, also where somebody has looked", async () => {
-    const looked = { ...ball(), seen: new Uint8Array(faceCount(ball())) };
+    const looked = { ...ball(), visibility: new Uint8Array(faceCount(ball())) };
     const meshes: [string, Mesh][] = [
       ["box", box()],
       ["ball", looked],

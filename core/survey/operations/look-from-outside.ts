@@ -102,7 +102,7 @@ export const lookFromOutside = defineOperation({
     const next = mapParts(asset, (part) => {
       const mesh = part[which];
       return mesh && chosen.has(part.name)
-        ? { ...part, [which]: { ...mesh, seen: seen.get(part.name)! } }
+        ? { ...part, [which]: { ...mesh, visibility: seen.get(part.name)! } }
         : part;
     });
     const report = unseenReport(next, which, 0);

@@ -72,7 +72,7 @@ export const carryOver = defineOperation({
       if (!seams) return part;
       carried++;
       const marks = carrySeams(from, seams, part.game);
-      const game = { ...part.game, cuts: marks, seams: marks };
+      const game = { ...part.game, seamOverrides: marks, seams: marks };
       return { ...part, game: game.uvs ? unfoldSeams(game, sheet).mesh : game };
     });
     if (!carried)

@@ -54,7 +54,7 @@ export const cutOut = defineOperation({
             if (edge) cuts[c] = seams[c] = 1;
           });
         });
-        const marked = { ...mesh, cuts, seams };
+        const marked = { ...mesh, seamOverrides: cuts, seams };
         return [
           name,
           mesh.uvs ? unfoldSeams(marked, sheet).mesh : marked,

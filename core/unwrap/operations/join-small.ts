@@ -97,5 +97,5 @@ function withoutSmall(mesh: Mesh, marks: Uint8Array, most: number) {
         seams[c] = 0;
         if (cuts?.[c] === 1) cuts[c] = 0;
       }
-  return { mesh: { ...mesh, seams, cuts }, joined: best.size };
+  return { mesh: { ...mesh, seams, seamOverrides: cuts }, joined: best.size };
 }

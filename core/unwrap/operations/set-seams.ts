@@ -122,7 +122,11 @@ function markOn(mesh: Mesh, marks: Uint8Array, to: SeamWish) {
     changed++;
   });
   return {
-    mesh: { ...mesh, cuts: cuts.some((mark) => mark) ? cuts : null, seams },
+    mesh: {
+      ...mesh,
+      seamOverrides: cuts.some((mark) => mark) ? cuts : null,
+      seams,
+    },
     changed: changed / 2,
   };
 }

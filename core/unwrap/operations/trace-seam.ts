@@ -88,7 +88,7 @@ export const traceSeam = defineOperation({
       }
     }
     const sheet = sheetOf(asset);
-    const marked = { ...game, cuts, seams };
+    const marked = { ...game, seamOverrides: cuts, seams };
     const next = mapParts(asset, (part) =>
       part.name === options.part
         ? { ...part, game: game.uvs ? unfoldSeams(marked, sheet).mesh : marked }

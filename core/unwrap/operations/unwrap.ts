@@ -163,7 +163,7 @@ export const unwrapParts = defineOperation({
     );
     const bare = spreadOut(
       options.keep === "none"
-        ? meshes.map((mesh) => ({ ...mesh, cuts: null }))
+        ? meshes.map((mesh) => ({ ...mesh, seamOverrides: null }))
         : meshes,
       islands,
       sheet.width / sheet.height,
