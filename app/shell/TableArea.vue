@@ -1,20 +1,22 @@
 <script setup lang="ts">
 import type { Landing } from "../shared/view-types";
-import { percent, spaced } from "../shared/figures";
+import { spaced } from "../shared/figures";
 import TableLegend from "./TableLegend.vue";
 import TableSwitches from "./TableSwitches.vue";
 import TableTools from "./TableTools.vue";
 import ChosenWords from "./ChosenWords.vue";
 import SheetDivider from "./SheetDivider.vue";
+import CompareDivider from "./CompareDivider.vue";
+import OffSheet from "./OffSheet.vue";
+import { useDensityStrokes } from "./density-strokes";
+import { useTableState } from "./table-state";
 import { hasTools as toolsAt } from "../shared/tools";
 import type { AssetDocument } from "../../core/asset/document";
 import { layoutOf } from "../shared/layout";
 import type { Rect } from "../shared/layout";
-import type { FromView, ToView, ViewState } from "../shared/messages";
-import { farthest, switchPoints } from "../stages/reduce/figures";
-import { sheetState, udims } from "../stages/unwrap/figures";
+import type { FromView, ToView } from "../shared/messages";
+import { udims } from "../stages/unwrap/figures";
 import { useSetSeams } from "../stages/unwrap/set-seams";
-import { followPointer } from "../shared/drag";
 import { useTableInput } from "./table-input";
 import { useView } from "../stores/view";
 import { call } from "../stores/api";
@@ -64,19 +66,16 @@ const edges = {
 };
 const { upper, lower, sheetUpper, sheetLower } = edges;
 const covered = ref({ upper: 0, lower: 0, sheetUpper: 0, sheetLower: 0 });
-const hasGame = computed(() => some((part) => part.game));
-const hasSource = computed(() => some((part) => part.source));
-const comparing = computed(() =>
-  view.show === "revisions"
-    ? view.other !== null
-    : trying.value ||
-      (view.show === "compare" && hasGame.value && hasSource.value),
-);
-const divided = computed(
-  () =>
-    comparing.value &&
-    (trying.value || view.show === "revisions" || view.compareBy === "divider"),
-);
+const {
+  hasGame,
+  hasSource,
+  reducing,
+  trying,
+  comparing,
+  divided,
+  effective,
+  state,
+} = useTableState(sharing, covered);
 const total = (which: "source" | "game") =>
   document.value.parts.reduce(
     (sum, part) => sum + (part[which]?.triangles ?? 0),
@@ -92,60 +91,10 @@ const dragsIslands = computed(() => view.stage === "unwrap");
 const hasTools = computed(
   () => toolsAt(view.stage) && (hasSource.value || hasGame.value),
 );
-const reducing = computed(() => view.stage === "reduce");
-const trying = computed(
-  () => reducing.value && Object.keys(view.without).length > 0,
-);
 const tiles = computed(() => udims(document.value));
 const lightened = computed(() => some((part) => part.light));
 const post = (message: ToView) => worker?.postMessage(message);
 const plain = <T,>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
-
-const state = computed((): ViewState => ({
-  show: view.show,
-  divider: view.divider,
-  sharing: sharing.value,
-  covered: { above: covered.value.upper, below: covered.value.lower },
-  sheetCovered: {
-    above: covered.value.sheetUpper,
-    below: covered.value.sheetLower,
-  },
-  sheetShows: view.sheetShows,
-  ...sheetState(document.value),
-  triesSeams: view.stage === "unwrap",
-  pointerLight: view.pointerLight,
-  wire: view.wire,
-  seams: view.seams,
-  hard: view.hard,
-  checker: view.checker,
-  hulls: view.hulls,
-  overlay: view.overlay,
-  threshold: view.threshold / 100,
-  normals: view.normals,
-  figure: view.figure,
-  references: view.references,
-  subdivide: view.stage === "survey" ? view.subdivide : 0,
-  triedSources: view.stage === "survey" && view.triedSources,
-  facesOf: view.facesOf,
-  faces: view.faces,
-  facesSet: view.facesSet,
-  place: view.stage === "survey" ? view.place : null,
-  light: view.light,
-  dark: view.dark,
-  selected: view.selected,
-  hidden: view.hidden,
-  edges: view.edges,
-  palette: document.value.palette,
-  compareBy: view.compareBy,
-  gameSize: view.stage === "reduce" ? view.gameSize : 0,
-  previewBudget: reducing.value ? view.previewBudget : 0,
-  previewOwn: reducing.value ? view.previewOwn : {},
-  thin: reducing.value ? view.thin : null,
-  without: reducing.value ? view.without : {},
-  level: view.level,
-  switchPoints: switchPoints(document.value),
-  farthest: farthest(document.value),
-}));
 
 onMounted(() => {
   worker = new Worker(new URL("../view/table.worker.ts", import.meta.url), {
@@ -311,17 +260,6 @@ function receive(message: FromView) {
 
 /** Islands that were let go off the sheet: they wait for a word. */
 const offSheet = ref<{ x: number; y: number; landing: Landing } | null>(null);
-const offWords = computed(() => {
-  const landing = offSheet.value?.landing;
-  const fill = Number(document.value.results.unwrap?.report.fill ?? 0);
-  if (!landing) return "";
-  const { tilesBefore, tilesAfter } = landing;
-  const falls =
-    fill && tilesAfter > tilesBefore
-      ? `, and fill would fall from ${percent(fill, 0)} to about ${percent((fill * tilesBefore) / tilesAfter, 0)}`
-      : "";
-  return `That is off the sheet: nothing would be baked there${falls}.`;
-});
 function moveIslands({ x, y }: { x: number; y: number }) {
   offSheet.value = null;
   void workshop.run("unwrap/move", {
@@ -351,6 +289,7 @@ const { box, down, move, up, wheel, turnAbout, keys, holdDot } = useTableInput({
   },
 });
 
+const paintDensity = useDensityStrokes();
 const seams = useSetSeams(() =>
   post({ kind: "trace", what: "clear", x: 0, y: 0 }),
 );
@@ -364,26 +303,6 @@ watch(
   () => post({ kind: "trace", what: "clear", x: 0, y: 0 }),
 );
 
-/** Strokes of the density brush that wait until the one before them is density. */
-const strokes: object[] = [];
-function paintDensity(faces: Record<string, string>, of: "source" | "game") {
-  const { density } = view;
-  view.clearFaces();
-  const list = Object.entries(faces).map(([part, own]) => `${part}:${own}`);
-  if (!density || !list.length) return;
-  strokes.push({ ...density, faces: list, mesh: of });
-  void nextStroke();
-}
-async function nextStroke() {
-  while (strokes.length && !workshop.locked)
-    await workshop.run("reduce/paint-density", strokes.shift()!);
-}
-watch(
-  () => workshop.locked,
-  (locked) => {
-    if (!locked) void nextStroke();
-  },
-);
 defineExpose({
   frame: () => post({ kind: "move", how: "frame", x: 0, y: 0, over: "table" }),
   askOutlines: (towards: number[][]) =>
@@ -398,28 +317,6 @@ defineExpose({
       pictured = resolve;
       post({ kind: "picture" });
     }),
-});
-
-function dragDivider(event: PointerEvent) {
-  const bounds = holder.value!.getBoundingClientRect();
-  const { left, width } = layout.value.table;
-  followPointer(event, ({ clientX }) => {
-    const at = (clientX - bounds.left - left) / width;
-    view.divider = Math.min(1, Math.max(0, at));
-  });
-}
-function nudge(event: KeyboardEvent) {
-  const way =
-    event.key === "ArrowLeft" ? -1 : event.key === "ArrowRight" ? 1 : 0;
-  if (!way) return;
-  view.divider = Math.min(1, Math.max(0, view.divider + way * 0.02));
-  event.preventDefault();
-  event.stopPropagation();
-}
-const effective = computed(() => {
-  if (view.show === "revisions") return view.other ? "revisions" : "source";
-  if (!hasGame.value) return "source";
-  return view.show === "compare" && !hasSource.value ? "game" : view.show;
 });
 </script>
 
@@ -475,21 +372,7 @@ const effective = computed(() => {
           </div>
         </div>
         <ChosenWords v-if="hasTools" class="over" />
-        <div
-          v-if="divided"
-          class="divider"
-          role="slider"
-          tabindex="0"
-          aria-label="Divider between both sides"
-          :aria-valuenow="Math.round(100 * view.divider)"
-          aria-valuemin="0"
-          aria-valuemax="100"
-          :style="{ left: `${100 * view.divider}%` }"
-          @pointerdown="dragDivider"
-          @keydown="nudge"
-        >
-          <i class="pi pi-arrows-h" />
-        </div>
+        <CompareDivider v-if="divided" :table="layout.table" />
         <p v-if="!hasSource && !hasGame" class="blank">
           Drop OBJ, PLY, STL, GLB or glTF files anywhere on this page,<br />or
           choose them on the bench at the right.
@@ -552,15 +435,12 @@ const effective = computed(() => {
             </div>
           </div>
           <div ref="sheetLower" class="lower">
-            <div v-if="offSheet" class="off" role="alertdialog">
-              <p>{{ offWords }}</p>
-              <button class="link-action" @click="offSheet = null">
-                Leave them where they were
-              </button>
-              <button class="link-action" @click="moveIslands(offSheet)">
-                Put them there
-              </button>
-            </div>
+            <OffSheet
+              v-if="offSheet"
+              :landing="offSheet.landing"
+              @leave="offSheet = null"
+              @put="moveIslands(offSheet)"
+            />
             <TableSwitches over="sheet" :effective="effective" />
           </div>
         </div>
@@ -652,38 +532,6 @@ canvas {
 .tag b {
   font-weight: 500;
 }
-.divider {
-  position: absolute;
-  top: 0;
-  bottom: 0;
-  width: 24px;
-  margin-left: -12px;
-  cursor: ew-resize;
-  pointer-events: auto;
-  display: grid;
-  place-items: center;
-}
-.divider::before {
-  content: "";
-  position: absolute;
-  left: 11px;
-  top: 0;
-  bottom: 0;
-  width: 2px;
-  background: #1e2328;
-}
-.divider i {
-  position: relative;
-  width: 26px;
-  height: 26px;
-  border-radius: 50%;
-  background: #fbfaf7;
-  color: #1e2328;
-  border: 1px solid #1e2328;
-  display: grid;
-  place-items: center;
-  font-size: 13px;
-}
 .blank {
   position: absolute;
   inset: 0;
@@ -711,20 +559,6 @@ canvas {
 }
 .bad {
   color: var(--rust);
-}
-.off {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 2px 14px;
-  padding: 6px 10px;
-  background: var(--brass-wash);
-  border-left: 3px solid var(--brass);
-  border-radius: 3px;
-  pointer-events: auto;
-}
-.off p {
-  width: 100%;
-  margin: 0;
 }
 .lasso {
   position: absolute;

@@ -1,0 +1,106 @@
+import type { Ref } from "vue";
+import { farthest, switchPoints } from "../stages/reduce/figures";
+import { sheetState } from "../stages/unwrap/figures";
+import type { ViewState } from "../shared/messages";
+import { useView } from "../stores/view";
+import { useWorkshop } from "../stores/workshop";
+
+/** What lies over the edges of table and sheet, px. */
+export interface Covered {
+  upper: number;
+  lower: number;
+  sheetUpper: number;
+  sheetLower: number;
+}
+
+/** What the table shows of the asset, and all that the view has to know of the page. */
+export function useTableState(
+  sharing: Ref<ViewState["sharing"]>,
+  covered: Ref<Covered>,
+) {
+  const view = useView();
+  const workshop = useWorkshop();
+  const document = computed(() => workshop.asset!.document);
+  const some = (is: (part: (typeof document.value.parts)[number]) => unknown) =>
+    document.value.parts.some((part) => is(part));
+  const reducing = computed(() => view.stage === "reduce");
+  const trying = computed(
+    () => reducing.value && Object.keys(view.without).length > 0,
+  );
+  const hasGame = computed(() => some((part) => part.game));
+  const hasSource = computed(() => some((part) => part.source));
+  const comparing = computed(() =>
+    view.show === "revisions"
+      ? view.other !== null
+      : trying.value ||
+        (view.show === "compare" && hasGame.value && hasSource.value),
+  );
+  const divided = computed(
+    () =>
+      comparing.value &&
+      (trying.value ||
+        view.show === "revisions" ||
+        view.compareBy === "divider"),
+  );
+  const state = computed((): ViewState => ({
+    show: view.show,
+    divider: view.divider,
+    sharing: sharing.value,
+    covered: { above: covered.value.upper, below: covered.value.lower },
+    sheetCovered: {
+      above: covered.value.sheetUpper,
+      below: covered.value.sheetLower,
+    },
+    sheetShows: view.sheetShows,
+    ...sheetState(document.value),
+    triesSeams: view.stage === "unwrap",
+    pointerLight: view.pointerLight,
+    wire: view.wire,
+    seams: view.seams,
+    hard: view.hard,
+    checker: view.checker,
+    hulls: view.hulls,
+    overlay: view.overlay,
+    threshold: view.threshold / 100,
+    normals: view.normals,
+    figure: view.figure,
+    references: view.references,
+    subdivide: view.stage === "survey" ? view.subdivide : 0,
+    triedSources: view.stage === "survey" && view.triedSources,
+    facesOf: view.facesOf,
+    faces: view.faces,
+    facesSet: view.facesSet,
+    place: view.stage === "survey" ? view.place : null,
+    light: view.light,
+    dark: view.dark,
+    selected: view.selected,
+    hidden: view.hidden,
+    edges: view.edges,
+    palette: document.value.palette,
+    compareBy: view.compareBy,
+    gameSize: view.stage === "reduce" ? view.gameSize : 0,
+    previewBudget: reducing.value ? view.previewBudget : 0,
+    previewOwn: reducing.value ? view.previewOwn : {},
+    thin: reducing.value ? view.thin : null,
+    without: reducing.value ? view.without : {},
+    level: view.level,
+    switchPoints: switchPoints(document.value),
+    farthest: farthest(document.value),
+  }));
+  /** What is shown of what is asked for, as far as it is there. */
+  const effective = computed(() => {
+    if (view.show === "revisions") return view.other ? "revisions" : "source";
+    if (!hasGame.value) return "source";
+    return view.show === "compare" && !hasSource.value ? "game" : view.show;
+  });
+  return {
+    hasGame,
+    hasSource,
+    reducing,
+    trying,
+    comparing,
+    divided,
+    effective,
+    state,
+  };
+}
