@@ -179,13 +179,16 @@ export function bridged(
   return meshFromTriangles(mesh.positions, Uint32Array.from(triangles));
 }
 
-/** Triangles strewn at random: neither closed nor manifold. */
-export function strewn(count: number, seed: number): Mesh {
+/** Single triangles at random in a cube of two, none wider than `size`. */
+export function strewn(count: number, seed: number, size = 2): Mesh {
   const random = seededRandom(seed);
-  const positions = Float32Array.from(
-    { length: 9 * count },
-    () => random() * 2 - 1,
-  );
+  const positions = new Float32Array(9 * count);
+  const at = [0, 0, 0];
+  for (let i = 0; i < positions.length; i++) {
+    if (i % 9 === 0 && size < 2)
+      for (let k = 0; k < 3; k++) at[k] = (2 - size) * (random() - 0.5);
+    positions[i] = at[i % 3] + size * (random() - 0.5);
+  }
   return meshFromTriangles(
     positions,
     Uint32Array.from({ length: 3 * count }, (_, i) => i),

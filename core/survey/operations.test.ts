@@ -655,7 +655,7 @@ describe("Survey of anything", () => {
 
   it("finds thousands of vertices a hair apart in one sweep", async () => {
     const random = seededRandom(5);
-    const soup = strewn(2000, 9);
+    const soup = strewn(2000, 9, 0.1);
     const positions = soup.positions.map(
       (x, i) => x + 1e-7 * random() * (i % 2),
     );
