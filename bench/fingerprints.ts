@@ -32,7 +32,12 @@ const hashOf = (value: unknown) =>
     .digest("hex")
     .slice(0, 16);
 
-const documentOf = (asset: Asset) => toDocument(asset, () => undefined);
+/** Without what Ship made: its report says how long the stages took. */
+const documentOf = (asset: Asset) =>
+  toDocument(
+    { ...asset, results: { ...asset.results, ship: undefined } },
+    () => undefined,
+  );
 
 const workers = threadWorkers(new URL("./kernel-worker.mjs", import.meta.url));
 const context = { ...plainContext(), workers };
@@ -46,7 +51,11 @@ for (const name of wanted) {
     {
       begins: () => undefined,
       made: async ({ asset: at, report, headline }, { operation }) => {
-        tell(`route ${operation}`, [documentOf(at), report, headline]);
+        tell(`route ${operation}`, [
+          documentOf(at),
+          operation.startsWith("ship/") ? null : report,
+          headline,
+        ]);
       },
     },
     { bake: { rays: 4 } },
@@ -61,9 +70,13 @@ for (const name of wanted) {
       );
       tell(id, [
         documentOf(result.asset),
-        result.report,
         result.headline,
-        result.files?.map((file) => [file.name, file.bytes]),
+        ...(id.startsWith("ship/")
+          ? []
+          : [
+              result.report,
+              result.files?.map((file) => [file.name, file.bytes]),
+            ]),
       ]);
     } catch (error) {
       if (!(error instanceof ArnikError)) throw error;
