@@ -30,6 +30,7 @@ export const buildNode = () =>
       "store-thread": "server/store/store-thread.ts",
       "make-demo": "demo/make-demo.ts",
       bench: "bench/main.ts",
+      fingerprints: "bench/fingerprints.ts",
       "bench-page": "bench/page.ts",
       "bench-store": "bench/store.ts",
       torture: "tests/torture/main.ts",

@@ -99,6 +99,20 @@ function meanLength({ positions: p }: Mesh, edges: Edges): number {
   return sum / Math.max(1, edges.count);
 }
 
+/** The edge between two vertices, or −1. */
+function edgeBetween(
+  { vertices }: Edges,
+  { starts, list }: ReturnType<typeof linksOf>,
+  a: number,
+  b: number,
+): number {
+  for (let k = starts[a]; k < starts[a + 1]; k++)
+    if (vertices[2 * list[k]] === b || vertices[2 * list[k] + 1] === b)
+      return list[k];
+  return -1;
+}
+
+/** Edges along a line: its own where the mesh has them, paths near it elsewhere. */
 function pathAlong(
   p: Float32Array,
   edges: Edges,
@@ -107,33 +121,55 @@ function pathAlong(
   line: Line,
   step: number,
 ): number[] {
-  const stops: { vertex: number; point: number }[] = [];
   const count = line.length / 3;
-  let run = Infinity;
-  for (let i = 0; i < count; i++) {
-    if (i > 0)
-      run += Math.hypot(
-        line[3 * i] - line[3 * i - 3],
-        line[3 * i + 1] - line[3 * i - 2],
-        line[3 * i + 2] - line[3 * i - 1],
-      );
-    if (run < STRIDE * step && i < count - 1) continue;
-    run = 0;
-    const vertex = grid.nearest(line[3 * i], line[3 * i + 1], line[3 * i + 2]);
-    if (vertex >= 0) stops.push({ vertex, point: i });
-  }
+  const near = Int32Array.from({ length: count }, (_, i) =>
+    grid.nearest(line[3 * i], line[3 * i + 1], line[3 * i + 2]),
+  );
+  const isThere = (i: number) =>
+    near[i] >= 0 &&
+    [0, 1, 2].every((k) => p[3 * near[i] + k] === line[3 * i + k]);
   const path: number[] = [];
-  for (let s = 1; s < stops.length; s++)
-    path.push(
-      ...shortest(
-        p,
-        edges,
-        links,
-        stops[s - 1].vertex,
-        stops[s].vertex,
-        line.subarray(3 * stops[s - 1].point, 3 * stops[s].point + 3),
-      ),
-    );
+  let begin = 0;
+  const follow = (end: number) => {
+    if (end > begin) path.push(...pathNear(begin, end));
+    begin = end;
+  };
+  const pathNear = (from: number, to: number) => {
+    const stops: number[] = [];
+    let run = Infinity;
+    for (let i = from; i <= to; i++) {
+      if (i > from)
+        run += Math.hypot(
+          line[3 * i] - line[3 * i - 3],
+          line[3 * i + 1] - line[3 * i - 2],
+          line[3 * i + 2] - line[3 * i - 1],
+        );
+      if (run < STRIDE * step && i < to) continue;
+      run = 0;
+      if (near[i] >= 0) stops.push(i);
+    }
+    return stops
+      .slice(1)
+      .flatMap((stop, s) =>
+        shortest(
+          p,
+          edges,
+          links,
+          near[stops[s]],
+          near[stop],
+          line.subarray(3 * stops[s], 3 * stop + 3),
+        ),
+      );
+  };
+  for (let i = 0; i + 1 < count; i++) {
+    if (!isThere(i) || !isThere(i + 1)) continue;
+    const own = edgeBetween(edges, links, near[i], near[i + 1]);
+    if (own < 0) continue;
+    follow(i);
+    path.push(own);
+    begin = i + 1;
+  }
+  follow(count - 1);
   // Where a stop lay beside the line, the path goes there and back: such edges count twice and go.
   const times = new Map<number, number>();
   for (const e of path) times.set(e, (times.get(e) ?? 0) + 1);

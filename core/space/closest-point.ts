@@ -102,9 +102,9 @@ export class ClosestPoint {
       const vc = d1 * d4 - d3 * d2;
       const vb = d5 * d2 - d1 * d6;
       const va = d3 * d6 - d5 * d4;
-      if (vc <= 0 && d1 >= 0 && d3 <= 0) u = d1 === d3 ? 0 : d1 / (d1 - d3);
-      else if (vb <= 0 && d2 >= 0 && d6 <= 0)
-        v = d2 === d6 ? 0 : d2 / (d2 - d6);
+      // An edge of no length is no region: of a face without area another edge may be nearest.
+      if (vc <= 0 && d1 >= 0 && d3 <= 0 && d1 > d3) u = d1 / (d1 - d3);
+      else if (vb <= 0 && d2 >= 0 && d6 <= 0 && d2 > d6) v = d2 / (d2 - d6);
       else if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
         const sum = d4 - d3 + (d5 - d6);
         v = sum === 0 ? 0 : (d4 - d3) / sum;
