@@ -1,29 +1,17 @@
-import {
-  Box3,
-  HemisphereLight,
-  LineBasicMaterial,
-  LineSegments,
-  Scene,
-  WebGLRenderer,
-} from "three";
-import type { DataTexture } from "three";
+import { Box3, HemisphereLight, Scene, WebGLRenderer } from "three";
 import type { AssetDocument } from "../../core/asset/document";
-import { lines } from "./geometry";
-import { MapTextures } from "./map-textures";
 import { isWithin } from "../shared/layout";
 import type { FromView, ToView, ViewState } from "../shared/messages";
 import { levelAt, Preview } from "./preview";
-import { OwnLooks } from "./own-looks";
-import type { PartView } from "./part-view";
 import { Choosing } from "./choosing";
 import { drawOutlines } from "./outlines";
 import { SeamTracer } from "./seam-tracer";
 import { TableDrawing } from "./table-drawing";
 import { TableScene } from "./table-scene";
+import { TableStyle } from "./table-style";
 import { uvFacts } from "./uv-facts";
-import { checkerTexture, softRoom } from "./room";
-import { Measure, PlaceMarks, References } from "./surroundings";
-import { countUnseen } from "./unseen-count";
+import { softRoom } from "./room";
+import { PlaceMarks } from "./surroundings";
 
 /** How long either mesh is shown when they take turns, ms. */
 const BLINK = 650;
@@ -35,21 +23,12 @@ export class TableView {
   private readonly table = new TableScene();
   private readonly seams: SeamTracer;
   private readonly drawing: TableDrawing;
-  private readonly maps = new MapTextures(this.table.loader);
-  private readonly ownLooks = new OwnLooks(this.table.loader);
+  private readonly style: TableStyle;
   private readonly choosing: Choosing;
-  private readonly measure = new Measure();
-  private readonly references = new References();
   private readonly marks = new PlaceMarks();
-  private readonly chosenEdges = new LineSegments(
-    lines([]),
-    new LineBasicMaterial({ color: "#c2185b", depthTest: false }),
-  );
   private willTryOut = false;
   /** Size of what is framed into. */
   private room = "";
-  private checker: DataTexture | null = null;
-  private checkerSize = "";
   private queued = false;
   private blinker: ReturnType<typeof setInterval> | null = null;
   /** Nobody has chosen a view yet: every part that arrives is framed with the others. */
@@ -77,6 +56,12 @@ export class TableView {
       chosen: () =>
         this.table.sheet.showChosen(this.choosing.selection.onGames()),
     });
+    this.style = new TableStyle(
+      this.table,
+      this.choosing.selection,
+      this.post,
+      () => this.draw(),
+    );
     this.renderer = new WebGLRenderer({
       canvas: canvas as unknown as HTMLCanvasElement,
       antialias: true,
@@ -85,7 +70,7 @@ export class TableView {
     this.renderer.autoClear = false;
     this.drawing = new TableDrawing(this.table, this.renderer, this.scene, {
       tracing: this.seams.object,
-      chosenEdges: this.chosenEdges,
+      chosenEdges: this.style.chosenEdges,
       marks: this.marks.object,
       selection: this.choosing.selection,
     });
@@ -100,14 +85,14 @@ export class TableView {
         each.sources,
         each.games,
       ]),
-      this.chosenEdges,
+      this.style.chosenEdges,
       this.seams.object,
       this.choosing.selection.object,
-      this.measure.object,
-      this.references.object,
+      this.style.measure.object,
+      this.style.references.object,
       this.marks.object,
     );
-    this.chosenEdges.renderOrder = 5;
+    this.style.chosenEdges.renderOrder = 5;
     this.scene.environment = softRoom(this.renderer);
     // Bone that faces the light stays a little below white, so that its form shows.
     this.scene.environmentIntensity = 0.34;
@@ -209,7 +194,7 @@ export class TableView {
         state.place,
         this.table.parts.views.get(state.place?.part ?? "")?.sourceMesh ?? null,
       );
-    this.applyStyle();
+    this.style.apply();
     this.tryOutSoon();
     this.seams.trySeams();
     this.blink();
@@ -266,7 +251,7 @@ export class TableView {
     const whole = await this.table.parts.update(
       document,
       (_, __, view) => {
-        this.dressPart(view);
+        this.style.applyTo(view);
         if (this.unframed) this.frame();
         this.draw();
       },
@@ -279,9 +264,9 @@ export class TableView {
         }),
     );
     if (!whole) return;
-    await this.maps.update(document);
-    this.ownLooks.update(document);
-    await this.references.update(document, this.table.loader);
+    await this.style.maps.update(document);
+    this.style.ownLooks.update(document);
+    await this.style.references.update(document, this.table.loader);
     this.forgetUnused();
     if (this.unframed) this.frame();
     this.unframed = this.table.parts.views.size === 0;
@@ -293,7 +278,7 @@ export class TableView {
       kind: "facts",
       facts: uvFacts(this.table.parts.views.values()),
     });
-    this.applyStyle();
+    this.style.apply();
     this.tryOut();
     this.draw();
     const count = (which: "source" | "game") =>
@@ -314,7 +299,7 @@ export class TableView {
     this.table.other[side] = document;
     if (document)
       await this.table.others[side].update(document, (_, __, view) => {
-        this.dressPart(view);
+        this.style.applyTo(view);
         this.draw();
       });
     this.forgetUnused();
@@ -328,79 +313,6 @@ export class TableView {
         [...text.matchAll(/"hash":"([0-9a-f]{64})"/g)].map(([, hash]) => hash),
       ),
     );
-  }
-
-  private applyStyle(): void {
-    for (const view of this.table.parts.views.values()) this.dressPart(view);
-    for (const { views } of [this.table.others.left, this.table.others.right])
-      for (const view of views.values()) this.dressPart(view);
-    const { state } = this.table;
-    if (!state) return;
-    this.table.sheet.setTiles(
-      state.tiles,
-      state.sheetHeight / state.sheetWidth,
-    );
-    this.table.sheet.applyStyle(this.sheetMap(state), state.dark);
-    this.measure.place(this.table.wholeBox(), state.figure);
-    this.references.object.visible = state.references;
-    this.drawChosenEdges();
-    if (state.overlay === "seen")
-      this.post({
-        kind: "unseen",
-        ...countUnseen(this.table.parts.views.values(), state),
-      });
-  }
-
-  private sheetMap(state: ViewState) {
-    const shown = state.sheetShows;
-    if (shown === "painted") return this.maps.painted;
-    return shown === "normal" || shown === "ao"
-      ? this.maps.pictures[shown]
-      : null;
-  }
-
-  /** The checker for sheets of this size, drawn when it is first asked for. */
-  private checkerFor(state: ViewState): DataTexture | null {
-    const { sheetWidth, sheetHeight } = state;
-    if (!state.checker && state.sheetShows !== "checker") return null;
-    const key = `${sheetWidth} ${sheetHeight}`;
-    if (key === this.checkerSize) return this.checker;
-    this.checkerSize = key;
-    this.checker?.dispose();
-    this.checker = checkerTexture(sheetWidth, sheetHeight);
-    return this.checker;
-  }
-
-  private dressPart(view: PartView): void {
-    if (this.table.state)
-      view.applyStyle(
-        this.table.state,
-        {
-          normal: this.maps.normal,
-          ao: this.maps.ao,
-          painted: this.maps.painted,
-          checker: this.checkerFor(this.table.state),
-        },
-        this.table.document?.looks ?? [],
-        this.ownLooks,
-        this.table.parts.size,
-        () => this.draw(),
-      );
-  }
-
-  private drawChosenEdges(): void {
-    const points: number[] = [];
-    const { state } = this.table;
-    for (const edge of state?.edges ?? []) {
-      const match = /^(.*):(\d+)-(\d+)$/.exec(edge);
-      const view = this.table.parts.views.get(match?.[1] ?? "");
-      const mesh = view && this.choosing.selection.meshOf(view);
-      if (!match || !mesh) continue;
-      for (const v of [Number(match[2]), Number(match[3])])
-        points.push(...mesh.positions.subarray(3 * v, 3 * v + 3));
-    }
-    this.chosenEdges.geometry.dispose();
-    this.chosenEdges.geometry = lines(points);
   }
 
   /** What was framed and not moved since is framed anew where the room for it has changed. */
@@ -419,10 +331,10 @@ export class TableView {
       if (!chosen.length || chosen.includes(view.name))
         box.expandByObject(view.source).expandByObject(view.game);
     if (this.table.state?.figure && !chosen.length)
-      box.expandByObject(this.measure.object.children[0]);
+      box.expandByObject(this.style.measure.object.children[0]);
     const { width, height } = this.table.clear();
     this.table.orbit.frame(box, width / height);
-    this.measure.place(
+    this.style.measure.place(
       this.table.wholeBox(),
       this.table.state?.figure ?? false,
     );

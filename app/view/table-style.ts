@@ -1,0 +1,109 @@
+import { LineBasicMaterial, LineSegments } from "three";
+import type { DataTexture } from "three";
+import type { FromView, ViewState } from "../shared/messages";
+import { lines } from "./geometry";
+import { MapTextures } from "./map-textures";
+import { OwnLooks } from "./own-looks";
+import type { PartView } from "./part-view";
+import { checkerTexture } from "./room";
+import type { FaceSelection } from "./selection";
+import { Measure, References } from "./surroundings";
+import type { TableScene } from "./table-scene";
+import { countUnseen } from "./unseen-count";
+
+/** How what lies on the table looks: materials, maps, checker, chosen edges, and what stands beside the asset. */
+export class TableStyle {
+  readonly maps: MapTextures;
+  readonly ownLooks: OwnLooks;
+  readonly measure = new Measure();
+  readonly references = new References();
+  readonly chosenEdges = new LineSegments(
+    lines([]),
+    new LineBasicMaterial({ color: "#c2185b", depthTest: false }),
+  );
+  private checker: DataTexture | null = null;
+  private checkerSize = "";
+
+  constructor(
+    private readonly table: TableScene,
+    private readonly selection: FaceSelection,
+    private readonly post: (message: FromView) => void,
+    private readonly draw: () => void,
+  ) {
+    this.maps = new MapTextures(table.loader);
+    this.ownLooks = new OwnLooks(table.loader);
+  }
+
+  apply(): void {
+    for (const view of this.table.parts.views.values()) this.applyTo(view);
+    for (const { views } of [this.table.others.left, this.table.others.right])
+      for (const view of views.values()) this.applyTo(view);
+    const { state } = this.table;
+    if (!state) return;
+    this.table.sheet.setTiles(
+      state.tiles,
+      state.sheetHeight / state.sheetWidth,
+    );
+    this.table.sheet.applyStyle(this.sheetMap(state), state.dark);
+    this.measure.place(this.table.wholeBox(), state.figure);
+    this.references.object.visible = state.references;
+    this.drawChosenEdges();
+    if (state.overlay === "seen")
+      this.post({
+        kind: "unseen",
+        ...countUnseen(this.table.parts.views.values(), state),
+      });
+  }
+
+  private sheetMap(state: ViewState) {
+    const shown = state.sheetShows;
+    if (shown === "painted") return this.maps.painted;
+    return shown === "normal" || shown === "ao"
+      ? this.maps.pictures[shown]
+      : null;
+  }
+
+  /** The checker for sheets of this size, drawn when it is first asked for. */
+  private checkerFor(state: ViewState): DataTexture | null {
+    const { sheetWidth, sheetHeight } = state;
+    if (!state.checker && state.sheetShows !== "checker") return null;
+    const key = `${sheetWidth} ${sheetHeight}`;
+    if (key === this.checkerSize) return this.checker;
+    this.checkerSize = key;
+    this.checker?.dispose();
+    this.checker = checkerTexture(sheetWidth, sheetHeight);
+    return this.checker;
+  }
+
+  applyTo(view: PartView): void {
+    if (this.table.state)
+      view.applyStyle(
+        this.table.state,
+        {
+          normal: this.maps.normal,
+          ao: this.maps.ao,
+          painted: this.maps.painted,
+          checker: this.checkerFor(this.table.state),
+        },
+        this.table.document?.looks ?? [],
+        this.ownLooks,
+        this.table.parts.size,
+        () => this.draw(),
+      );
+  }
+
+  private drawChosenEdges(): void {
+    const points: number[] = [];
+    const { state } = this.table;
+    for (const edge of state?.edges ?? []) {
+      const match = /^(.*):(\d+)-(\d+)$/.exec(edge);
+      const view = this.table.parts.views.get(match?.[1] ?? "");
+      const mesh = view && this.selection.meshOf(view);
+      if (!match || !mesh) continue;
+      for (const v of [Number(match[2]), Number(match[3])])
+        points.push(...mesh.positions.subarray(3 * v, 3 * v + 3));
+    }
+    this.chosenEdges.geometry.dispose();
+    this.chosenEdges.geometry = lines(points);
+  }
+}
