@@ -64,7 +64,7 @@ interface Run {
 }
 
 /**
- * Lets islands grow step by step and jostle until none lies in another one (pack/jostle.ts): first all give way,
+ * Lets islands grow step by step and move apart until none lies in another one (overlap-relaxation.ts): first all give way,
  * then those still stuck look for other places, small ones first. A step that does not come out is taken back as far
  * as it must be; where nothing is gained, two of the large ones change places and the next step is smaller. How far
  * that leads hangs on where it began, so several runs take turns: new ones, and those that got farthest.
@@ -75,7 +75,7 @@ export function searchScale(
   const { borders, fixed, room, rotation, most, gone, check } = input;
   const random = seededRandom(borders.length);
   const all = fixed ? [...borders, fixed] : borders;
-  const jostle = new OverlapRelaxation(
+  const relaxation = new OverlapRelaxation(
     all,
     borders.length,
     room,
@@ -129,8 +129,8 @@ export function searchScale(
 
   function advance(run: Run): void {
     const target = Math.min(most, run.at.scale * STEPS[run.size]);
-    jostle.begin(run.from, target);
-    if (run.failed) exchangeLarge(jostle, large, random);
+    relaxation.begin(run.from, target);
+    if (run.failed) exchangeLarge(relaxation, large, random);
     const reached = attempt(target, run.at.scale);
     run.failed = !reached.apart || reached.scale < GAIN * run.at.scale;
     if (run.failed) {
@@ -149,53 +149,53 @@ export function searchScale(
 
   /** The layout at the target, or at the largest scale below it at which what came nearest comes apart. */
   function attempt(target: number, own: number): Layout & { apart: boolean } {
-    let apart = comeApart(jostle, SWEEPS, NEARLY, check);
+    let apart = comeApart(relaxation, SWEEPS, NEARLY, check);
     let least = Infinity;
-    let nearest = jostle.poses();
+    let nearest = relaxation.poses();
     for (let vain = 0; !apart && vain < PATIENCE && share < 1;) {
-      jostle.weigh();
-      const stuck = jostle.stuck(NEARLY).sort((a, b) => rank[a] - rank[b]);
+      relaxation.weigh();
+      const stuck = relaxation.stuck(NEARLY).sort((a, b) => rank[a] - rank[b]);
       let looked = 0;
       for (const i of stuck) {
         check();
         if (rank[i] >= half && random() > LARGE_LOOKS) continue;
-        jostle.relocate(i);
+        relaxation.relocate(i);
         looked++;
       }
       count(Math.max(1, looked));
-      apart = comeApart(jostle, SWEEPS_AFTER_MOVES, NEARLY, check);
-      const depth = jostle.depth();
+      apart = comeApart(relaxation, SWEEPS_AFTER_MOVES, NEARLY, check);
+      const depth = relaxation.depth();
       vain++;
       if (!apart && depth >= 0.98 * least) continue;
       least = depth;
       vain = 0;
-      nearest = jostle.poses();
+      nearest = relaxation.poses();
     }
     let scale = target;
     for (let k = 0; k < LESS.count && !apart; k++) {
       if (scale * LESS.step < own) break;
       scale *= LESS.step;
-      jostle.begin(nearest, scale);
-      apart = comeApart(jostle, SWEEPS, NEARLY, check);
+      relaxation.begin(nearest, scale);
+      apart = comeApart(relaxation, SWEEPS, NEARLY, check);
     }
-    return { apart, poses: apart ? jostle.poses() : nearest, scale };
+    return { apart, poses: apart ? relaxation.poses() : nearest, scale };
   }
 }
 
 /** Two of the large ones, of about the same size, change places. */
 function exchangeLarge(
-  jostle: OverlapRelaxation,
+  relaxation: OverlapRelaxation,
   large: readonly number[],
   random: () => number,
 ): void {
   const a = Math.floor(random() * large.length);
   const b = a + (random() < 0.5 ? -1 : 1) * (1 + Math.floor(random() * 4));
-  if (b >= 0 && b < large.length) jostle.exchange(large[a], large[b]);
+  if (b >= 0 && b < large.length) relaxation.exchange(large[a], large[b]);
 }
 
 /** Sweeps until no island lies in another one, or all of them stop giving way. */
 function comeApart(
-  jostle: OverlapRelaxation,
+  relaxation: OverlapRelaxation,
   sweeps: number,
   depth: number,
   check: () => void,
@@ -204,10 +204,10 @@ function comeApart(
   let vain = 0;
   for (let k = 0; k < sweeps && vain < VAIN; k++) {
     check();
-    jostle.sweep();
-    if (jostle.deepest < depth) return true;
-    vain = jostle.energy > 0.99 * least ? vain + 1 : 0;
-    least = Math.min(least, jostle.energy);
+    relaxation.sweep();
+    if (relaxation.deepest < depth) return true;
+    vain = relaxation.energy > 0.99 * least ? vain + 1 : 0;
+    least = Math.min(least, relaxation.energy);
   }
   return false;
 }
@@ -230,7 +230,7 @@ export function settle(
   found: Layout,
 ): Layout | null {
   const all = fixed ? [...borders, fixed] : borders;
-  const jostle = new OverlapRelaxation(
+  const relaxation = new OverlapRelaxation(
     all,
     borders.length,
     room,
@@ -240,9 +240,9 @@ export function settle(
   let { scale } = found;
   let slack = SETTLE.slack;
   for (let tries = 0; tries < SETTLE.tries; tries++) {
-    jostle.begin(found.poses, scale, slack);
-    if (comeApart(jostle, SETTLE.sweeps, SETTLE.depth, check)) {
-      const poses = jostle.poses();
+    relaxation.begin(found.poses, scale, slack);
+    if (comeApart(relaxation, SETTLE.sweeps, SETTLE.depth, check)) {
+      const poses = relaxation.poses();
       const lack = clearanceDeficit(borders, poses, scale, room, fixed);
       if (lack <= 0) return { poses, scale };
       slack += Math.min(1, lack);
