@@ -1,3 +1,5 @@
+import { Elimination } from "./elimination";
+
 /**
  * Direct solver for sparse symmetric positive definite systems.
  *
@@ -6,14 +8,9 @@
  * need some hundred rounds for a conformal system and were several times slower from 300 vertices on.
  */
 export class SparseSolver {
-  private readonly parent: Int32Array;
-  private readonly starts: Int32Array;
-  private readonly rows: Int32Array;
+  private readonly elimination: Elimination;
   private readonly values: Float64Array;
   private readonly diagonal: Float64Array;
-  private readonly counts: Int32Array;
-  private readonly pattern: Int32Array;
-  private readonly flag: Int32Array;
   private readonly work: Float64Array;
 
   /**
@@ -24,64 +21,23 @@ export class SparseSolver {
     private readonly columnStarts: Int32Array,
     private readonly rowIndex: Int32Array,
   ) {
-    this.parent = new Int32Array(n).fill(-1);
-    this.counts = new Int32Array(n);
-    this.flag = new Int32Array(n);
-    for (let k = 0; k < n; k++) {
-      this.flag[k] = k;
-      for (let p = columnStarts[k]; p < columnStarts[k + 1]; p++)
-        for (
-          let i = rowIndex[p];
-          i < k && this.flag[i] !== k;
-          i = this.parent[i]
-        ) {
-          if (this.parent[i] < 0) this.parent[i] = k;
-          this.counts[i]++;
-          this.flag[i] = k;
-        }
-    }
-    this.starts = new Int32Array(n + 1);
-    for (let k = 0; k < n; k++)
-      this.starts[k + 1] = this.starts[k] + this.counts[k];
-    this.rows = new Int32Array(this.starts[n]);
-    this.values = new Float64Array(this.starts[n]);
+    this.elimination = new Elimination(n, columnStarts, rowIndex);
+    this.values = new Float64Array(this.elimination.rows.length);
     this.diagonal = new Float64Array(n);
-    this.pattern = new Int32Array(n);
     this.work = new Float64Array(n);
   }
 
   /** Factors L D Lᵀ (Davis 2005, up-looking). @returns false where the matrix is not positive definite */
   factor(entries: Float64Array): boolean {
-    const {
-      n,
-      columnStarts,
-      rowIndex,
-      parent,
-      starts,
-      rows,
-      values,
-      diagonal,
-      counts,
-      pattern,
-      flag,
-      work,
-    } = this;
-    counts.fill(0);
+    const { n, columnStarts, rowIndex, elimination } = this;
+    const { values, diagonal, work } = this;
+    const { starts, rows, counts, pattern } = elimination;
+    elimination.begin();
     for (let k = 0; k < n; k++) {
-      let top = n;
+      let top = elimination.reach(k);
       work[k] = 0;
-      flag[k] = k;
-      for (let p = columnStarts[k]; p < columnStarts[k + 1]; p++) {
-        let i = rowIndex[p];
-        if (i > k) continue;
-        work[i] += entries[p];
-        let length = 0;
-        for (; flag[i] !== k; i = parent[i]) {
-          pattern[length++] = i;
-          flag[i] = k;
-        }
-        while (length > 0) pattern[--top] = pattern[--length];
-      }
+      for (let p = columnStarts[k]; p < columnStarts[k + 1]; p++)
+        if (rowIndex[p] <= k) work[rowIndex[p]] += entries[p];
       let d = work[k];
       work[k] = 0;
       for (; top < n; top++) {
@@ -104,7 +60,8 @@ export class SparseSolver {
 
   /** Solves in place. */
   solve(b: Float64Array): void {
-    const { n, starts, rows, values, diagonal } = this;
+    const { n, values, diagonal } = this;
+    const { starts, rows } = this.elimination;
     for (let k = 0; k < n; k++)
       for (let p = starts[k]; p < starts[k + 1]; p++)
         b[rows[p]] -= values[p] * b[k];

@@ -1,3 +1,5 @@
+import { Elimination } from "../elimination";
+
 /**
  * Direct solver for symmetric positive definite systems of 2 × 2 blocks: L D Lᵀ, up-looking (Davis 2005).
  *
@@ -5,15 +7,10 @@
  * serves one product instead of four.
  */
 export class BlockSolver {
-  private readonly parent: Int32Array;
-  private readonly starts: Int32Array;
-  private readonly rows: Int32Array;
+  private readonly elimination: Elimination;
   private readonly values: Float64Array;
   /** Inverse of each diagonal block: xx, xy, yy. */
   private readonly inverse: Float64Array;
-  private readonly counts: Int32Array;
-  private readonly pattern: Int32Array;
-  private readonly flag: Int32Array;
   private readonly work: Float64Array;
 
   /**
@@ -24,29 +21,9 @@ export class BlockSolver {
     private readonly columnStarts: Int32Array,
     private readonly rowIndex: Int32Array,
   ) {
-    this.parent = new Int32Array(n).fill(-1);
-    this.counts = new Int32Array(n);
-    this.flag = new Int32Array(n);
-    for (let k = 0; k < n; k++) {
-      this.flag[k] = k;
-      for (let p = columnStarts[k]; p < columnStarts[k + 1]; p++)
-        for (
-          let i = rowIndex[p];
-          i < k && this.flag[i] !== k;
-          i = this.parent[i]
-        ) {
-          if (this.parent[i] < 0) this.parent[i] = k;
-          this.counts[i]++;
-          this.flag[i] = k;
-        }
-    }
-    this.starts = new Int32Array(n + 1);
-    for (let k = 0; k < n; k++)
-      this.starts[k + 1] = this.starts[k] + this.counts[k];
-    this.rows = new Int32Array(this.starts[n]);
-    this.values = new Float64Array(4 * this.starts[n]);
+    this.elimination = new Elimination(n, columnStarts, rowIndex);
+    this.values = new Float64Array(4 * this.elimination.rows.length);
     this.inverse = new Float64Array(3 * n);
-    this.pattern = new Int32Array(n);
     this.work = new Float64Array(4 * n);
   }
 
@@ -55,23 +32,16 @@ export class BlockSolver {
    * @returns false where the matrix is not positive definite
    */
   factor(entries: Float64Array): boolean {
-    const { n, columnStarts, rowIndex, parent, starts, rows } = this;
-    const { values, inverse, counts, pattern, flag, work } = this;
-    counts.fill(0);
+    const { n, columnStarts, rowIndex, elimination } = this;
+    const { values, inverse, work } = this;
+    const { starts, rows, counts, pattern } = elimination;
+    elimination.begin();
     work.fill(0);
     for (let k = 0; k < n; k++) {
-      let top = n;
-      flag[k] = k;
-      for (let p = columnStarts[k]; p < columnStarts[k + 1]; p++) {
-        let i = rowIndex[p];
-        for (let c = 0; c < 4; c++) work[4 * i + c] += entries[4 * p + c];
-        let length = 0;
-        for (; flag[i] !== k; i = parent[i]) {
-          pattern[length++] = i;
-          flag[i] = k;
-        }
-        while (length > 0) pattern[--top] = pattern[--length];
-      }
+      let top = elimination.reach(k);
+      for (let p = columnStarts[k]; p < columnStarts[k + 1]; p++)
+        for (let c = 0; c < 4; c++)
+          work[4 * rowIndex[p] + c] += entries[4 * p + c];
       let d00 = work[4 * k];
       let d01 = work[4 * k + 1];
       let d11 = work[4 * k + 3];
@@ -124,7 +94,8 @@ export class BlockSolver {
 
   /** Solves in place. @param b 2 × n */
   solve(b: Float64Array): void {
-    const { n, starts, rows, values, inverse } = this;
+    const { n, values, inverse } = this;
+    const { starts, rows } = this.elimination;
     for (let k = 0; k < n; k++) {
       const x = b[2 * k];
       const y = b[2 * k + 1];
