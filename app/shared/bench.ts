@@ -1,8 +1,25 @@
+import type { Component } from "vue";
 import type { Stage } from "../../core/asset/stages";
 import type { StageResult } from "../../core/asset/asset";
 import type { FigureRow, Finding } from "./figures";
 import { spaced } from "./figures";
 import type { AssetState } from "./types";
+
+/** A component of a stage's own on its bench. */
+export interface BenchPlace {
+  component: Component;
+  /**
+   * In the place of the main form, below it, or below the findings; above the operations of a group, by its title; or
+   * behind one operation, by its id.
+   */
+  at: "main" | "below main" | "last" | { group: string } | { behind: string };
+  /** The operation that it is the form of: the search of commands leads there. */
+  operation?: string;
+  /** Only there once the stage has a result, which it is given. */
+  ofResult?: boolean;
+  /** Only there while the operation that it stands behind is unfolded. */
+  unfolded?: boolean;
+}
 
 /** What a stage's bench shows. */
 export interface BenchPlan {

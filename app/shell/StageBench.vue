@@ -2,33 +2,10 @@
 import Button from "primevue/button";
 import { STAGE_TITLES } from "../../core/asset/stages";
 import { BENCHES } from "../stages";
-import BriefForm from "../stages/intake/BriefForm.vue";
-import BringIn from "../stages/intake/BringIn.vue";
-import BringOver from "../stages/intake/BringOver.vue";
-import MatchNames from "../stages/intake/MatchNames.vue";
-import ReferenceList from "../stages/intake/ReferenceList.vue";
-import EdgeHistogram from "../stages/survey/EdgeHistogram.vue";
-import PaletteList from "../stages/survey/PaletteList.vue";
-import SubdividePreview from "../stages/survey/SubdividePreview.vue";
-import UnseenFaces from "../stages/survey/UnseenFaces.vue";
-import BudgetCurve from "../stages/reduce/BudgetCurve.vue";
-import DensityBrush from "../stages/reduce/DensityBrush.vue";
-import JudgePanel from "../stages/reduce/JudgePanel.vue";
-import LoopSlider from "../stages/reduce/LoopSlider.vue";
-import SpareList from "../stages/reduce/SpareList.vue";
-import { NOISE } from "../stages/survey/bench";
-import TriedNoise from "../stages/survey/TriedNoise.vue";
-import TriedDetails from "../stages/reduce/TriedDetails.vue";
-import StandInList from "../stages/reduce/StandInList.vue";
-import EdgeMarks from "../stages/edges/EdgeMarks.vue";
-import SeamTools from "../stages/unwrap/SeamTools.vue";
-import IslandTools from "../stages/unwrap/IslandTools.vue";
-import RepeatGroups from "../stages/unwrap/RepeatGroups.vue";
-import PaintPicture from "../stages/unwrap/PaintPicture.vue";
-import LookList from "../stages/finish/LookList.vue";
-import ShipFile from "../stages/ship/ShipFile.vue";
+import { PLACES } from "../stages/places";
 import FigureList from "../components/FigureList.vue";
 import FindingList from "../components/FindingList.vue";
+import BenchPlaces from "./BenchPlaces.vue";
 import FoldedOperation from "./FoldedOperation.vue";
 import OperationForm from "../components/OperationForm.vue";
 import type { OperationInfo } from "../shared/types";
@@ -44,6 +21,15 @@ const emit = defineEmits<{
 const view = useView();
 const workshop = useWorkshop();
 const plan = computed(() => BENCHES[view.stage]);
+const places = computed(() => PLACES[view.stage] ?? []);
+const hasOwnMain = computed(() => places.value.some(({ at }) => at === "main"));
+/** What components of the stage's own may ask of the view. */
+const asks = {
+  onLook: (at: [number, number, number], radius: number) =>
+    emit("look", at, radius),
+  onOutlines: (towards: number[][]) => emit("outlines", towards),
+  onTrace: (what: "back" | "clear") => emit("trace", what),
+};
 const asset = computed(() => workshop.asset!);
 const result = computed(() => asset.value.document.results[view.stage]);
 const missing = computed(() => plan.value.missing?.(asset.value) ?? null);
@@ -150,16 +136,9 @@ defineExpose({ runMain: () => form.value?.run() });
       />
     </div>
     <template v-else>
-      <template v-if="view.stage === 'intake'">
-        <BringIn data-operation="intake/bring-in" />
-        <BriefForm />
-      </template>
-      <LookList
-        v-else-if="view.stage === 'finish'"
-        data-operation="finish/look"
-      />
+      <BenchPlaces :places="places" at="main" v-bind="asks" />
       <OperationForm
-        v-else-if="main"
+        v-if="main && !hasOwnMain"
         ref="form"
         :key="main.id"
         :operation="main"
@@ -167,13 +146,7 @@ defineExpose({ runMain: () => form.value?.run() });
         main
         @run="run"
       />
-      <BudgetCurve v-if="view.stage === 'reduce'" />
-      <ShipFile v-if="view.stage === 'ship'" />
-      <EdgeMarks
-        v-if="view.stage === 'edges'"
-        data-operation="edges/mark"
-        @look="(at, radius) => emit('look', at, radius)"
-      />
+      <BenchPlaces :places="places" at="below main" v-bind="asks" />
       <FoldedOperation
         v-for="each in more"
         :key="each.id"
@@ -187,27 +160,12 @@ defineExpose({ runMain: () => form.value?.run() });
       @frame="emit('frame')"
       @look="(at, radius) => emit('look', at, radius)"
     />
-    <MatchNames
-      v-if="view.stage === 'intake' && !missing"
-      data-operation="intake/match"
-    />
-    <ReferenceList
-      v-if="view.stage === 'intake' && !missing"
-      data-operation="intake/add-reference"
-    />
-    <BringOver
-      v-if="view.stage === 'intake' && !missing"
-      data-operation="intake/bring-over"
-    />
-    <template v-if="view.stage === 'survey' && !missing">
-      <EdgeHistogram v-if="result" :result="result" />
-      <UnseenFaces />
-      <PaletteList />
-    </template>
-    <JudgePanel
-      v-if="view.stage === 'reduce' && !missing"
-      @look="(at, radius) => emit('look', at, radius)"
-      @outlines="emit('outlines', $event)"
+    <BenchPlaces
+      v-if="!missing"
+      :places="places"
+      at="last"
+      :result="result"
+      v-bind="asks"
     />
     <section
       v-for="group in missing ? [] : groups"
@@ -215,36 +173,14 @@ defineExpose({ runMain: () => form.value?.run() });
       class="group-of"
     >
       <h2>{{ group.title }}</h2>
-      <SubdividePreview
-        v-if="view.stage === 'survey' && group.title === 'Source'"
+      <BenchPlaces
+        :places="places"
+        :at="{ group: group.title }"
+        v-bind="asks"
       />
-      <DensityBrush
-        v-if="view.stage === 'reduce' && group.title === 'Density'"
-      />
-      <template v-if="view.stage === 'unwrap'">
-        <SeamTools
-          v-if="group.title === 'Seams'"
-          data-operation="unwrap/set-seams"
-          @trace="emit('trace', $event)"
-        />
-        <IslandTools v-if="group.title === 'Place'" />
-      </template>
       <template v-for="each in group.operations" :key="each.id">
         <FoldedOperation :operation="each" :values="used(each.id)" />
-        <LoopSlider
-          v-if="
-            each.id === 'reduce/thin-loops' && view.opened.includes(each.id)
-          "
-        />
-        <StandInList v-if="each.id === 'reduce/stand-in'" />
-        <SpareList v-if="each.id === 'reduce/find-spares'" />
-        <TriedNoise v-if="each.id === NOISE" />
-        <TriedDetails v-if="each.id === 'reduce/try-both'" />
-        <RepeatGroups v-if="each.id === 'unwrap/find-repeats'" />
-        <PaintPicture
-          v-if="each.id === 'unwrap/template'"
-          data-operation="unwrap/paint-in"
-        />
+        <BenchPlaces :places="places" :at="{ behind: each.id }" v-bind="asks" />
       </template>
     </section>
   </div>

@@ -1,0 +1,75 @@
+import type { Stage } from "../../core/asset/stages";
+import type { BenchPlace } from "../shared/bench";
+import EdgeMarks from "./edges/EdgeMarks.vue";
+import LookList from "./finish/LookList.vue";
+import BriefForm from "./intake/BriefForm.vue";
+import BringIn from "./intake/BringIn.vue";
+import BringOver from "./intake/BringOver.vue";
+import MatchNames from "./intake/MatchNames.vue";
+import ReferenceList from "./intake/ReferenceList.vue";
+import BudgetCurve from "./reduce/BudgetCurve.vue";
+import DensityBrush from "./reduce/DensityBrush.vue";
+import JudgePanel from "./reduce/JudgePanel.vue";
+import LoopSlider from "./reduce/LoopSlider.vue";
+import SpareList from "./reduce/SpareList.vue";
+import StandInList from "./reduce/StandInList.vue";
+import TriedDetails from "./reduce/TriedDetails.vue";
+import ShipFile from "./ship/ShipFile.vue";
+import EdgeHistogram from "./survey/EdgeHistogram.vue";
+import PaletteList from "./survey/PaletteList.vue";
+import SubdividePreview from "./survey/SubdividePreview.vue";
+import TriedNoise from "./survey/TriedNoise.vue";
+import UnseenFaces from "./survey/UnseenFaces.vue";
+import { NOISE } from "./survey/bench";
+import IslandTools from "./unwrap/IslandTools.vue";
+import PaintPicture from "./unwrap/PaintPicture.vue";
+import RepeatGroups from "./unwrap/RepeatGroups.vue";
+import SeamTools from "./unwrap/SeamTools.vue";
+
+/** The components of each stage's own, in the order in which they stand on its bench. */
+export const PLACES: Partial<Record<Stage, readonly BenchPlace[]>> = {
+  intake: [
+    { component: BringIn, at: "main", operation: "intake/bring-in" },
+    { component: BriefForm, at: "main" },
+    { component: MatchNames, at: "last", operation: "intake/match" },
+    { component: ReferenceList, at: "last", operation: "intake/add-reference" },
+    { component: BringOver, at: "last", operation: "intake/bring-over" },
+  ],
+  survey: [
+    { component: EdgeHistogram, at: "last", ofResult: true },
+    { component: UnseenFaces, at: "last" },
+    { component: PaletteList, at: "last" },
+    { component: SubdividePreview, at: { group: "Source" } },
+    { component: TriedNoise, at: { behind: NOISE } },
+  ],
+  reduce: [
+    { component: BudgetCurve, at: "below main" },
+    { component: JudgePanel, at: "last" },
+    { component: DensityBrush, at: { group: "Density" } },
+    {
+      component: LoopSlider,
+      at: { behind: "reduce/thin-loops" },
+      unfolded: true,
+    },
+    { component: StandInList, at: { behind: "reduce/stand-in" } },
+    { component: SpareList, at: { behind: "reduce/find-spares" } },
+    { component: TriedDetails, at: { behind: "reduce/try-both" } },
+  ],
+  edges: [{ component: EdgeMarks, at: "below main", operation: "edges/mark" }],
+  unwrap: [
+    {
+      component: SeamTools,
+      at: { group: "Seams" },
+      operation: "unwrap/set-seams",
+    },
+    { component: IslandTools, at: { group: "Place" } },
+    { component: RepeatGroups, at: { behind: "unwrap/find-repeats" } },
+    {
+      component: PaintPicture,
+      at: { behind: "unwrap/template" },
+      operation: "unwrap/paint-in",
+    },
+  ],
+  finish: [{ component: LookList, at: "main", operation: "finish/look" }],
+  ship: [{ component: ShipFile, at: "below main" }],
+};
