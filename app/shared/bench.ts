@@ -12,7 +12,7 @@ export interface BenchPlace {
    * In the place of the main form, below it, or below the findings; above the operations of a group, by its title; or
    * behind one operation, by its id.
    */
-  at: "main" | "below main" | "last" | { group: string } | { behind: string };
+  at: "main" | "below main" | "last" | (string & {});
   /** The operation that it is the form of: the search of commands leads there. */
   operation?: string;
   /** Only there once the stage has a result, which it is given. */

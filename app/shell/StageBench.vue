@@ -173,14 +173,10 @@ defineExpose({ runMain: () => form.value?.run() });
       class="group-of"
     >
       <h2>{{ group.title }}</h2>
-      <BenchPlaces
-        :places="places"
-        :at="{ group: group.title }"
-        v-bind="asks"
-      />
+      <BenchPlaces :places="places" :at="group.title" v-bind="asks" />
       <template v-for="each in group.operations" :key="each.id">
         <FoldedOperation :operation="each" :values="used(each.id)" />
-        <BenchPlaces :places="places" :at="{ behind: each.id }" v-bind="asks" />
+        <BenchPlaces :places="places" :at="each.id" v-bind="asks" />
       </template>
     </section>
   </div>
