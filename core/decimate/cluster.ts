@@ -1,4 +1,4 @@
-import { hashPair } from "../mesh/edges";
+import { hashPair } from "../base/pair-set";
 import type { Mesh } from "../mesh/mesh";
 import { createMesh, withFaces } from "../mesh/change-faces";
 import { boundsOf } from "../space/bounds";

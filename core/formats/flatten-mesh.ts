@@ -1,4 +1,4 @@
-import { hashPair } from "../mesh/edges";
+import { hashPair } from "../base/pair-set";
 import { cornerNormals } from "../mesh/normals";
 import { tangentsOf } from "../mesh/tangents";
 import { triangulate } from "../mesh/triangulate";

@@ -113,14 +113,6 @@ function matchSorted(
   }
 }
 
-/** A well mixed 32-bit hash of two indices. */
-export function hashPair(a: number, b: number): number {
-  let h = Math.imul(a, 0x9e3779b1) ^ Math.imul(b, 0x85ebca6b);
-  h ^= h >>> 15;
-  h = Math.imul(h, 0x2c1b3c6d);
-  return (h ^ (h >>> 13)) >>> 0;
-}
-
 /** Mean length of the sides of all faces, metres. */
 export function meanEdge({
   positions: p,

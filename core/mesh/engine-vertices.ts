@@ -1,4 +1,4 @@
-import { hashPair } from "./edges";
+import { hashPair } from "../base/pair-set";
 import { cornerNormals } from "./normals";
 import type { Mesh } from "./mesh";
 import { faceCount } from "./mesh";

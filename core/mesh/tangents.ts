@@ -1,6 +1,6 @@
 import type { Mesh } from "./mesh";
 import type { Triangulation } from "./triangulate";
-import { hashPair } from "./edges";
+import { hashPair } from "../base/pair-set";
 
 const NOTHING = 1.1754943508222875e-38;
 

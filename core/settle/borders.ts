@@ -31,16 +31,14 @@ export class Borders {
   private readonly placeOf: Int32Array;
   private readonly pieces: UnionFind;
   private bvh: Bvh | null = null;
+  private readonly stack: number[] = [];
 
   constructor(
     private readonly work: BorderedSurface,
     { uses, first }: Edges,
   ) {
-    const open: number[] = [];
-    for (let e = 0; e < uses.length; e++)
-      if (uses[e] === 1) open.push(first[e]);
-    this.corners = Uint32Array.from(open);
-    const count = open.length;
+    this.corners = Uint32Array.from(first.filter((_, e) => uses[e] === 1));
+    const count = this.corners.length;
     this.ends = new Uint32Array(2 * count);
     this.placeOf = new Int32Array(count ? work.positions.length / 3 : 0);
     this.placeOf.fill(-1);
@@ -48,9 +46,13 @@ export class Borders {
       this.ends[2 * e] = work.vertices[c];
       this.ends[2 * e + 1] = work.vertices[c % 3 === 2 ? c - 2 : c + 1];
     });
-    this.vertices = Uint32Array.from(new Set(this.ends)).sort();
-    this.vertices.forEach((v, i) => (this.placeOf[v] = i));
-    const places = this.vertices.length;
+    for (const v of this.ends) this.placeOf[v] = 0;
+    let places = 0;
+    for (let v = 0; v < this.placeOf.length; v++)
+      if (this.placeOf[v] === 0) this.placeOf[v] = places++;
+    this.vertices = new Uint32Array(places);
+    for (let v = 0; v < this.placeOf.length; v++)
+      if (this.placeOf[v] >= 0) this.vertices[this.placeOf[v]] = v;
     this.mean = new Float64Array(places);
     this.starts = new Uint32Array(places + 1);
     for (const v of this.ends) this.starts[this.placeOf[v] + 1]++;
@@ -60,10 +62,12 @@ export class Borders {
     const at = this.starts.slice(0, -1);
     let longest = 0;
     for (let e = 0; e < count; e++) {
-      const [a, b] = [this.ends[2 * e], this.ends[2 * e + 1]];
+      const a = this.ends[2 * e];
+      const b = this.ends[2 * e + 1];
       const length = work.distance(a, b);
       if (length > longest) longest = length;
-      const [i, j] = [this.placeOf[a], this.placeOf[b]];
+      const i = this.placeOf[a];
+      const j = this.placeOf[b];
       this.mean[i] += length;
       this.mean[j] += length;
       this.atVertex[at[i]++] = e;
@@ -105,17 +109,21 @@ export class Borders {
     }
     const { nodes, links, ids } = this.bvh;
     const p = this.work.positions;
-    const [x, y, z] = [p[3 * v], p[3 * v + 1], p[3 * v + 2]];
-    const stack = [0];
-    while (stack.length) {
-      const at = stack.pop()!;
+    const x = p[3 * v];
+    const y = p[3 * v + 1];
+    const z = p[3 * v + 2];
+    const { stack } = this;
+    stack[0] = 0;
+    let top = 1;
+    while (top) {
+      const at = stack[--top];
       for (let box = at; box < at + NODE_LINKS; box += 6) {
         const dx = Math.max(nodes[box] - x, x - nodes[box + 3], 0);
         const dy = Math.max(nodes[box + 1] - y, y - nodes[box + 4], 0);
         const dz = Math.max(nodes[box + 2] - z, z - nodes[box + 5], 0);
         if (!(dx * dx + dy * dy + dz * dz <= radius * radius)) continue;
         const child = links[at + NODE_LINKS + (box > at ? 1 : 0)];
-        if (child >= 0) stack.push(child);
+        if (child >= 0) stack[top++] = child;
         else
           for (let i = 0; i < leafCount(child); i++)
             found.push(ids[leafStart(child) + i]);

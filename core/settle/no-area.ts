@@ -12,26 +12,28 @@ const MOST_AROUND = 32;
  * or their shortest one collapsed; a triangle that hangs by one edge goes.
  */
 export function dissolveNoArea(work: SettleWork, done: Done): void {
-  let thin: number[] = [];
+  const found: number[] = [];
   for (let t = 0; t < work.count; t++)
-    if (work.alive[t] && longestEdge(work, t) >= 0) thin.push(t);
-  if (!thin.length) return;
+    if (work.alive[t] && longestEdge(work, t) >= 0) found.push(t);
+  if (!found.length) return;
+  let thin: ArrayLike<number> & Iterable<number> = found;
   work.link();
+  const marked = new Uint8Array(work.count);
   for (let round = 0; round < ROUNDS && thin.length; round++) {
     const before = done.count;
-    const again = new Set<number>();
+    const again: number[] = [];
     for (const t of thin) {
       const k = work.alive[t] ? longestEdge(work, t) : -1;
       if (k < 0) continue;
       const apex = work.vertices[3 * t + ((k + 2) % 3)];
-      const round = [0, 1, 2].flatMap((i) =>
-        trianglesAround(work, work.vertices[3 * t + i]),
-      );
+      // Whoever stands round its corners before it goes.
+      for (let i = 0; i < 3; i++)
+        markAround(work, work.vertices[3 * t + i], marked, again);
       if (dissolve(work, t, k)) done.note(work.positions, apex);
-      for (const s of round) again.add(s);
     }
+    for (const t of again) marked[t] = 0;
     if (done.count === before) break;
-    thin = [...again].sort((s, t) => s - t);
+    thin = Uint32Array.from(again).sort();
   }
 }
 
@@ -71,16 +73,15 @@ function dissolve(work: SettleWork, t: number, k: number): boolean {
   const a = vertices[3 * t + k];
   const b = vertices[3 * t + ((k + 1) % 3)];
   const c = vertices[3 * t + ((k + 2) % 3)];
-  const beyond = trianglesAt(work, a, b, t);
-  const hangs =
-    !trianglesAt(work, b, c, t).length && !trianglesAt(work, c, a, t).length;
-  if (!beyond.length || hangs) {
+  const u = triangleAt(work, a, b, t);
+  const hangs = triangleAt(work, b, c, t) < 0 && triangleAt(work, c, a, t) < 0;
+  if (u < 0 || hangs) {
     work.drop(t);
     return true;
   }
-  if (beyond.length === 1) {
-    const u = beyond[0];
-    const j = [0, 1, 2].find((i) => vertices[3 * u + i] === b)!;
+  if (triangleAt(work, a, b, t, u) < 0) {
+    let j = 0;
+    while (vertices[3 * u + j] !== b) j++;
     const opposite = vertices[3 * u + ((j + 1) % 3)] === a;
     const d = vertices[3 * u + ((j + 2) % 3)];
     if (c === d) {
@@ -91,7 +92,7 @@ function dissolve(work: SettleWork, t: number, k: number): boolean {
     if (
       opposite &&
       (longestEdge(work, u) < 0 || work.distance(c, d) < work.distance(a, b)) &&
-      !trianglesAt(work, c, d, -1).length
+      triangleAt(work, c, d) < 0
     ) {
       flip(work, t, k, u, j);
       return true;
@@ -101,37 +102,43 @@ function dissolve(work: SettleWork, t: number, k: number): boolean {
   return collapseEdge(work, nearer, c) || collapseEdge(work, c, nearer);
 }
 
-/** Triangles that stand round a vertex, up to some dozens. */
-function trianglesAround(
+/** Marks the triangles round a vertex, up to some dozens, and lists those that were not marked yet. */
+function markAround(
   { firstCorner, nextCorner }: SettleWork,
   v: number,
-): number[] {
-  const found: number[] = [];
+  marked: Uint8Array,
+  list: number[],
+): void {
+  let count = 0;
   for (
     let c = firstCorner[v];
-    c >= 0 && found.length < MOST_AROUND;
+    c >= 0 && count < MOST_AROUND;
     c = nextCorner[c]
-  )
-    found.push((c / 3) | 0);
-  return found;
+  ) {
+    const t = (c / 3) | 0;
+    count++;
+    if (marked[t]) continue;
+    marked[t] = 1;
+    list.push(t);
+  }
 }
 
-/** Triangles that stand and have both vertices, without `but`. */
-function trianglesAt(
+/** The first triangle that stands and has both vertices, but for two of them; −1 where there is none. */
+function triangleAt(
   { vertices, firstCorner, nextCorner, alive }: SettleWork,
   a: number,
   b: number,
-  but: number,
-): number[] {
-  const found: number[] = [];
+  but = -1,
+  nor = -1,
+): number {
   for (let c = firstCorner[a]; c >= 0; c = nextCorner[c]) {
     const t = (c / 3) | 0;
-    if (t === but || !alive[t]) continue;
+    if (t === but || t === nor || !alive[t]) continue;
     const i = 3 * t;
     if (vertices[i] === b || vertices[i + 1] === b || vertices[i + 2] === b)
-      found.push(t);
+      return t;
   }
-  return found;
+  return -1;
 }
 
 /** Gives the edge a–b of t, from its corner k, and of u, from its corner j, the other way: both lie in u's face. */

@@ -1,7 +1,8 @@
+import { PairSet } from "../base/pair-set";
 import { dot } from "../space/vector";
 import type { Borders } from "./borders";
 import { joinNearOnBorders, joinVertices } from "./join";
-import type { Done, SettleWork } from "./work";
+import type { Done, NewTriangles, SettleWork } from "./work";
 
 /**
  * How far a border vertex may lie off a border edge that it is put into, as a share of that edge: where both
@@ -26,11 +27,12 @@ const OWN_EDGES = 4;
 const SAME = 0.08;
 const ROUNDS = 3;
 
-/** A vertex that is put into a border edge. */
-interface Insert {
-  vertex: number;
-  /** 0 at the corner the edge leaves, 1 at the next. */
-  share: number;
+/** Vertices that are put into border edges: those of edge e are at starts[e] … starts[e + 1], in order along it. */
+interface Inserts {
+  starts: Uint32Array;
+  vertices: Uint32Array;
+  /** How far along its edge each one is put: 0 at the corner the edge leaves, 1 at the next. */
+  shares: Float64Array;
 }
 
 /**
@@ -55,7 +57,8 @@ function stitchOnce(work: SettleWork, borders: Borders, done: Done): void {
   const target = new Uint32Array(work.positions.length / 3);
   for (let v = 0; v < target.length; v++) target[v] = v;
   const joined = new Set<number>();
-  const inserts = new Map<number, Insert[]>();
+  const edgeOf = new Int32Array(borders.vertices.length).fill(-1);
+  const shareOf = new Float64Array(borders.vertices.length);
   const close: number[] = [];
   borders.vertices.forEach((v, i) => {
     const own = borders.mean[i];
@@ -81,71 +84,109 @@ function stitchOnce(work: SettleWork, borders: Borders, done: Done): void {
       return;
     }
     if (!(share > 0 && share < 1)) return;
-    const corner = borders.corners[chosen];
-    const list = inserts.get(corner);
-    if (list) list.push({ vertex: v, share });
-    else inserts.set(corner, [{ vertex: v, share }]);
+    edgeOf[i] = chosen;
+    shareOf[i] = share;
   });
-  keepMatched(borders, target, inserts);
-  splitAt(work, inserts, done);
+  const wanted = insertsOf(borders, edgeOf, shareOf);
+  splitAt(work, borders, keepMatched(borders, target, wanted), done);
   joinVertices(work, target, done);
+}
+
+/**
+ * Gathers by edge what is put into it, in order along the edge.
+ * @param edgeOf for each of the borders' vertices the edge it is put into, or −1
+ * @param shareOf how far along that edge
+ */
+function insertsOf(
+  borders: Borders,
+  edgeOf: Int32Array,
+  shareOf: Float64Array,
+): Inserts {
+  const starts = new Uint32Array(borders.corners.length + 1);
+  for (const e of edgeOf) if (e >= 0) starts[e + 1]++;
+  for (let e = 0; e + 1 < starts.length; e++) starts[e + 1] += starts[e];
+  const total = starts[starts.length - 1];
+  const vertices = new Uint32Array(total);
+  const shares = new Float64Array(total);
+  const filled = new Uint32Array(borders.corners.length);
+  edgeOf.forEach((e, i) => {
+    if (e < 0) return;
+    let at = starts[e] + filled[e]++;
+    for (; at > starts[e] && shares[at - 1] > shareOf[i]; at--) {
+      shares[at] = shares[at - 1];
+      vertices[at] = vertices[at - 1];
+    }
+    shares[at] = shareOf[i];
+    vertices[at] = borders.vertices[i];
+  });
+  return { starts, vertices, shares };
 }
 
 /**
  * Leaves out what would stitch nothing: of the edges that an edge is split into at a vertex, and of those at a vertex
  * that is joined, one must run against a border edge, or a piece of one. Surfaces that only cross by chance have none.
- * @param target what vertices are joined with
+ * @param target what vertices are joined with; changed
  */
 function keepMatched(
   borders: Borders,
   target: Uint32Array,
-  inserts: Map<number, Insert[]>,
-): void {
-  const name = (a: number, b: number) => target[a] * target.length + target[b];
-  for (let dropped = true; dropped;) {
-    dropped = false;
-    const runs = new Set<number>();
-    const rows = new Map<number, number[]>();
-    borders.corners.forEach((corner, e) => {
-      const list = [...(inserts.get(corner) ?? [])];
-      list.sort((x, y) => x.share - y.share || x.vertex - y.vertex);
-      const row = [
-        borders.ends[2 * e],
-        ...list.map(({ vertex }) => vertex),
-        borders.ends[2 * e + 1],
-      ];
-      rows.set(corner, row);
-      for (let i = 0; i + 1 < row.length; i++)
-        runs.add(name(row[i], row[i + 1]));
-    });
-    for (const [corner, list] of inserts) {
-      const row = rows.get(corner)!;
-      const matched = list.filter(({ vertex }) => {
-        const i = row.indexOf(vertex);
-        return (
-          runs.has(name(vertex, row[i - 1])) ||
-          runs.has(name(row[i + 1], vertex))
+  inserts: Inserts,
+): Inserts {
+  const { ends } = borders;
+  for (;;) {
+    const { starts, vertices } = inserts;
+    const edges = starts.length - 1;
+    /** What stands on an edge before or behind place i of what is put into it. */
+    const at = (e: number, i: number) =>
+      i < starts[e]
+        ? ends[2 * e]
+        : i < starts[e + 1]
+          ? vertices[i]
+          : ends[2 * e + 1];
+    const runs = new PairSet(edges + vertices.length);
+    for (let e = 0; e < edges; e++)
+      for (let i = starts[e]; i <= starts[e + 1]; i++)
+        runs.add(target[at(e, i - 1)], target[at(e, i)]);
+    const against = (from: number, to: number) =>
+      runs.has(target[to], target[from]);
+    const kept = new Uint8Array(vertices.length);
+    for (let e = 0; e < edges; e++)
+      for (let i = starts[e]; i < starts[e + 1]; i++)
+        if (
+          against(at(e, i - 1), vertices[i]) ||
+          against(vertices[i], at(e, i + 1))
+        )
+          kept[i] = 1;
+    const meets = (v: number) =>
+      borders
+        .edgesAt(v)
+        .some((e) =>
+          ends[2 * e] === v
+            ? against(v, at(e, starts[e]))
+            : against(at(e, starts[e + 1] - 1), v),
         );
-      });
-      if (matched.length === list.length) continue;
-      dropped = true;
-      if (matched.length) inserts.set(corner, matched);
-      else inserts.delete(corner);
-    }
+    let dropped = kept.includes(0);
     for (const v of borders.vertices) {
-      if (target[v] === v) continue;
-      const meets = [v, target[v]].some((at) =>
-        borders.edgesAt(at).some((e) => {
-          const row = rows.get(borders.corners[e])!;
-          const [from, to] = row[0] === at ? row : row.slice(-2);
-          return runs.has(name(to, from));
-        }),
-      );
-      if (meets) continue;
+      if (target[v] === v || meets(v) || meets(target[v])) continue;
       target[v] = v;
       dropped = true;
     }
+    if (!dropped) return inserts;
+    inserts = onlyKept(inserts, kept);
   }
+}
+
+function onlyKept({ starts, vertices, shares }: Inserts, kept: Uint8Array) {
+  const next = new Uint32Array(starts.length);
+  for (let e = 0; e + 1 < starts.length; e++) {
+    next[e + 1] = next[e];
+    for (let i = starts[e]; i < starts[e + 1]; i++) next[e + 1] += kept[i];
+  }
+  return {
+    starts: next,
+    vertices: vertices.filter((_, i) => kept[i]),
+    shares: shares.filter((_, i) => kept[i]),
+  };
 }
 
 /** How far off a border edge a vertex lies, as a share of what is allowed, where the edge faces a border of its. */
@@ -211,30 +252,37 @@ function facing(
 /** Puts vertices into edges: the triangle there becomes several. One that can't be split soundly stays whole. */
 function splitAt(
   work: SettleWork,
-  inserts: ReadonlyMap<number, Insert[]>,
+  borders: Borders,
+  inserts: Inserts,
   done: Done,
 ): void {
-  const wanted = new Map<number, [Insert[], Insert[], Insert[]]>();
-  for (const [corner, list] of inserts) {
-    const t = (corner / 3) | 0;
-    if (!wanted.has(t)) wanted.set(t, [[], [], []]);
-    wanted.get(t)![corner - 3 * t].push(...list);
-  }
-  const made: Parameters<SettleWork["add"]>[0][number][] = [];
-  for (const [t, sides] of [...wanted].sort(([s], [u]) => s - u)) {
-    const ring = ringOf(work, t, sides);
+  const { starts, vertices } = inserts;
+  const edgeAt = new Int32Array(work.vertices.length).fill(-1);
+  borders.corners.forEach((c, e) => {
+    if (starts[e + 1] > starts[e]) edgeAt[c] = e;
+  });
+  const made: NewTriangles = {
+    vertices: [],
+    corners: [],
+    edges: [],
+    faces: [],
+  };
+  for (let t = 0; 3 * t < edgeAt.length; t++) {
+    const sides = edgeAt.subarray(3 * t, 3 * t + 3);
+    if (sides[0] < 0 && sides[1] < 0 && sides[2] < 0) continue;
+    const ring = ringOf(work, t, sides, inserts);
     const pieces = ring && clipRing(work, t, ring);
     if (!pieces) continue;
-    for (const { vertex } of sides.flat()) done.note(work.positions, vertex);
+    for (const e of sides)
+      for (let i = starts[e]; e >= 0 && i < starts[e + 1]; i++)
+        done.note(work.positions, vertices[i]);
     for (const [i, j, k] of pieces) {
       const follows = (x: number, y: number) =>
         y === (x + 1) % ring.length ? ring[x].edge : -1;
-      made.push({
-        vertices: [ring[i].vertex, ring[j].vertex, ring[k].vertex],
-        corners: [ring[i].corner, ring[j].corner, ring[k].corner],
-        edges: [follows(i, j), follows(j, k), follows(k, i)],
-        face: work.faces[t],
-      });
+      made.vertices.push(ring[i].vertex, ring[j].vertex, ring[k].vertex);
+      made.corners.push(ring[i].corner, ring[j].corner, ring[k].corner);
+      made.edges.push(follows(i, j), follows(j, k), follows(k, i));
+      made.faces.push(work.faces[t]);
     }
     work.drop(t);
   }
@@ -247,11 +295,15 @@ interface RingCorner {
   edge: number;
 }
 
-/** The outline of a triangle with what is put in; null where a vertex would be on it twice. */
+/**
+ * The outline of a triangle with what is put in; null where a vertex would be on it twice.
+ * @param sides the border edge from each corner, or −1
+ */
 function ringOf(
   work: SettleWork,
   t: number,
-  sides: readonly Insert[][],
+  sides: Int32Array,
+  { starts, vertices, shares }: Inserts,
 ): RingCorner[] | null {
   const ring: RingCorner[] = [];
   for (let k = 0; k < 3; k++) {
@@ -262,12 +314,15 @@ function ringOf(
       corner: work.corners[c],
       edge: work.edges[c],
     });
-    for (const { vertex, share } of [...sides[k]].sort(
-      (x, y) => x.share - y.share || x.vertex - y.vertex,
-    ))
+    const e = sides[k];
+    for (let i = starts[e]; e >= 0 && i < starts[e + 1]; i++)
       ring.push({
-        vertex,
-        corner: work.cornerBetween(work.corners[c], work.corners[next], share),
+        vertex: vertices[i],
+        corner: work.cornerBetween(
+          work.corners[c],
+          work.corners[next],
+          shares[i],
+        ),
         edge: work.edges[c],
       });
   }
@@ -293,22 +348,21 @@ function clipRing(
     for (let i = 0; i < left.length; i++) {
       const a = left[(i + left.length - 1) % left.length];
       const c = left[(i + 1) % left.length];
-      const n = crossOf(p, names, a, left[i], c);
+      const b = left[i];
+      const n = crossOf(p, names, a, b, c);
       if (!(dot(n, normal) > 0)) continue;
-      const inside = left.some(
-        (x) =>
-          x !== a &&
-          x !== left[i] &&
-          x !== c &&
-          dot(crossOf(p, names, a, left[i], x), normal) >= 0 &&
-          dot(crossOf(p, names, left[i], c, x), normal) >= 0 &&
-          dot(crossOf(p, names, c, a, x), normal) >= 0,
-      );
-      if (inside) continue;
+      const within = (x: number) =>
+        x !== a &&
+        x !== b &&
+        x !== c &&
+        dot(crossOf(p, names, a, b, x), normal) >= 0 &&
+        dot(crossOf(p, names, b, c, x), normal) >= 0 &&
+        dot(crossOf(p, names, c, a, x), normal) >= 0;
+      if (left.length > 3 && left.some(within)) continue;
       const size = Math.hypot(n[0], n[1], n[2]);
       const sides =
-        work.distance(names[a], names[left[i]]) ** 2 +
-        work.distance(names[left[i]], names[c]) ** 2 +
+        work.distance(names[a], names[b]) ** 2 +
+        work.distance(names[b], names[c]) ** 2 +
         work.distance(names[c], names[a]) ** 2;
       if (size / sides <= best) continue;
       best = size / sides;

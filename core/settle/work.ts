@@ -23,6 +23,14 @@ const BETWEEN = ON_CORNERS.filter((name) => STREAMS[name].between !== "same");
 /** Places that a rule names at the most. */
 export const MOST_PLACES = 40;
 
+/** Triangles to add: three vertices, corners and edges each, and the face they are of. */
+export interface NewTriangles {
+  vertices: number[];
+  corners: number[];
+  edges: number[];
+  faces: number[];
+}
+
 /**
  * The triangles of a mesh while they are settled. Every corner knows which corner of the source it takes its UV
  * and normal from, every edge whose marks it has, every triangle its face.
@@ -140,29 +148,14 @@ export class SettleWork {
   }
 
   /** Adds triangles behind the others. */
-  add(
-    triangles: readonly {
-      vertices: readonly number[];
-      corners: readonly number[];
-      edges: readonly number[];
-      face: number;
-    }[],
-  ): void {
-    if (!triangles.length) return;
-    const before = this.count;
-    const more = triangles.length;
-    this.vertices = longer(this.vertices, 3 * more);
-    this.corners = longer(this.corners, 3 * more);
-    this.edges = longer(this.edges, 3 * more);
-    this.faces = longer(this.faces, more);
-    this.alive = longer(this.alive, more);
-    triangles.forEach(({ vertices, corners, edges, face }, i) => {
-      this.vertices.set(vertices, 3 * (before + i));
-      this.corners.set(corners, 3 * (before + i));
-      this.edges.set(edges, 3 * (before + i));
-      this.faces[before + i] = face;
-      this.alive[before + i] = 1;
-    });
+  add(more: NewTriangles): void {
+    const { faces } = more;
+    if (!faces.length) return;
+    this.vertices = joined(this.vertices, more.vertices);
+    this.corners = joined(this.corners, more.corners);
+    this.edges = joined(this.edges, more.edges);
+    this.faces = joined(this.faces, faces);
+    this.alive = joined(this.alive, new Uint8Array(faces.length).fill(1));
     this.touch();
   }
 
@@ -351,14 +344,15 @@ class WholePolygons {
   }
 }
 
-function longer<T extends Uint32Array | Int32Array | Uint8Array>(
+function joined<T extends Uint32Array | Int32Array | Uint8Array>(
   values: T,
-  by: number,
+  more: ArrayLike<number>,
 ): T {
   const next = new (values.constructor as new (n: number) => T)(
-    values.length + by,
+    values.length + more.length,
   );
   next.set(values);
+  next.set(more, values.length);
   return next;
 }
 

@@ -1,5 +1,5 @@
 import { ClosestPoint } from "../../space/closest-point";
-import { hashPair } from "../../mesh/edges";
+import { hashPair } from "../../base/pair-set";
 import { rasterizeTriangle } from "../../space/raster";
 import { RayScene } from "../../space/ray-scene";
 import type { BakeScene, Canvas } from "./scene";

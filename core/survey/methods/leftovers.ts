@@ -1,4 +1,4 @@
-import { hashPair } from "../../mesh/edges";
+import { hashPair } from "../../base/pair-set";
 import type { Mesh } from "../../mesh/mesh";
 import { faceCount, vertexCount } from "../../mesh/mesh";
 import { compactVertices, keepFaces } from "../../mesh/change-faces";
