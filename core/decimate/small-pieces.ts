@@ -84,31 +84,32 @@ function smallPieces(
     joined.join(triangles[c + 1], triangles[c]);
     joined.join(triangles[c + 2], triangles[c]);
   }
-  const root = (t: number) => joined.find(triangles[3 * t]);
+  const root = new Uint32Array(positions.length / 3);
+  for (let v = 0; v < root.length; v++) root[v] = joined.find(v);
   const low = new Float64Array(positions.length).fill(Infinity);
   const high = new Float64Array(positions.length).fill(-Infinity);
-  for (const v of triangles) {
-    const r = 3 * joined.find(v);
+  for (let c = 0; c < triangles.length; c++) {
+    const v = 3 * triangles[c];
+    const r = 3 * root[triangles[c]];
     for (let k = 0; k < 3; k++) {
-      const x = positions[3 * v + k];
+      const x = positions[v + k];
       if (x < low[r + k]) low[r + k] = x;
       if (x > high[r + k]) high[r + k] = x;
     }
   }
-  const sizeOf = (r: number) =>
-    Math.hypot(
-      high[3 * r] - low[3 * r],
-      high[3 * r + 1] - low[3 * r + 1],
-      high[3 * r + 2] - low[3 * r + 2],
-    );
+  const sizes = new Float64Array(root.length);
+  for (let r = 0; r < root.length; r++)
+    if (root[r] === r)
+      sizes[r] = Math.hypot(
+        high[3 * r] - low[3 * r],
+        high[3 * r + 1] - low[3 * r + 1],
+        high[3 * r + 2] - low[3 * r + 2],
+      );
   const found = new Map<number, Piece>();
   const larger = new Set<number>();
-  const sizes = new Map<number, number>();
   for (let t = 0; t < owner.length; t++) {
-    const r = root(t);
-    const own = sizes.get(r) ?? sizeOf(r);
-    sizes.set(r, own);
-    if (own >= limits[owner[t]]) {
+    const r = root[triangles[3 * t]];
+    if (sizes[r] >= limits[owner[t]]) {
       larger.add(owner[t]);
       continue;
     }
@@ -119,7 +120,7 @@ function smallPieces(
         triangles: [t],
         low: [...low.subarray(3 * r, 3 * r + 3)],
         high: [...high.subarray(3 * r, 3 * r + 3)],
-        size: own,
+        size: sizes[r],
       });
   }
   return [...found.values()].filter((piece) =>
@@ -192,17 +193,27 @@ function isClosed({ triangles }: Soup, piece: Piece): boolean {
 }
 
 function keepTriangles(soup: Soup, keep: Uint8Array): Soup {
-  const one = <T extends Uint16Array | Uint32Array>(values: T) =>
-    values.filter((_, t) => keep[t]) as T;
-  const three = <T extends Uint8Array | Uint32Array>(values: T) =>
-    values.filter((_, c) => keep[(c / 3) | 0]) as T;
+  let count = 0;
+  for (let t = 0; t < keep.length; t++) count += keep[t];
+  const picked = <T extends Uint8Array | Uint16Array | Uint32Array>(
+    values: T,
+    width: number,
+  ): T => {
+    const next = values.slice(0, width * count) as T;
+    let at = 0;
+    for (let t = 0; t < keep.length; t++) {
+      if (!keep[t]) continue;
+      for (let k = 0; k < width; k++) next[at++] = values[width * t + k];
+    }
+    return next;
+  };
   return {
     ...soup,
-    triangles: three(soup.triangles),
-    owner: one(soup.owner),
-    face: one(soup.face),
-    material: one(soup.material),
-    id: one(soup.id),
-    marks: three(soup.marks),
+    triangles: picked(soup.triangles, 3),
+    owner: picked(soup.owner, 1),
+    face: picked(soup.face, 1),
+    material: picked(soup.material, 1),
+    id: picked(soup.id, 1),
+    marks: picked(soup.marks, 3),
   };
 }
