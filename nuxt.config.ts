@@ -38,14 +38,6 @@ export default defineNuxtConfig({
       theme: { preset: WorkshopPreset, options: { darkModeSelector: ".dark" } },
     },
   },
-  hooks: {
-    ready(nuxt) {
-      // The router names a plugin for checking types that its package does not export; no page has use for it.
-      nuxt.hook("prepare:types", ({ tsConfig }) => {
-        delete tsConfig.vueCompilerOptions;
-      });
-    },
-  },
   nitro: {
     // scripts/serve.mjs listens: it opens the data folder first, and says why where that or the port is taken.
     preset: "node-listener",

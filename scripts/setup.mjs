@@ -73,13 +73,9 @@ export async function setup() {
     digest(["package-lock.json"]) + process.versions.modules,
     "installing packages (the database is compiled, which takes some minutes)",
     () =>
-      call(
-        "npm",
-        ["install", "--no-save", "--no-audit", "--no-fund", "--loglevel=error"],
-        {
-          npm_config_build_from_source: "true",
-        },
-      ),
+      call("npm", ["ci", "--no-audit", "--no-fund", "--loglevel=error"], {
+        npm_config_build_from_source: "true",
+      }),
   );
   once("dist/.arnik-built", digest(BUILT_FROM), "building", () => {
     call(process.execPath, ["scripts/build-node.mjs"]);
