@@ -358,8 +358,8 @@ describe("commands", () => {
   });
 
   it("take several files in one call, paired by name; a game mesh that came along is kept", async () => {
-    const high = join(folder, "pot_high.obj");
-    const low = join(folder, "pot_low.obj");
+    const high = join(folder, "pot_source.obj");
+    const low = join(folder, "pot_game.obj");
     const lid = join(folder, "lid.stl");
     const put = async (path: string, mesh: Mesh) =>
       writeFileSync(

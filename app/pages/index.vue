@@ -60,7 +60,7 @@ const stale = (asset: AssetSummary) =>
 </script>
 
 <template>
-  <div
+  <main
     class="home"
     :class="{ over }"
     @dragover.prevent="over = true"
@@ -102,6 +102,7 @@ const stale = (asset: AssetSummary) =>
             >
             <span
               class="steps"
+              role="img"
               :aria-label="`${done(asset)} of 9 stages current, ${stale(asset)} stale`"
             >
               <i
@@ -127,7 +128,7 @@ const stale = (asset: AssetSummary) =>
         </button>
       </li>
     </ul>
-  </div>
+  </main>
 </template>
 
 <style scoped>

@@ -26,19 +26,20 @@ export interface Camera {
 
 export type Show = "compare" | "source" | "game" | "baked" | "revisions";
 
-export type Overlay =
-  | "none"
-  | "own"
-  | "ids"
-  | "seen"
-  | "polygons"
-  | "distance"
-  | "quality"
-  | "density"
-  | "stretch"
-  | "angles"
-  | "areas"
-  | "texels";
+export const OVERLAYS = [
+  "none",
+  "own",
+  "ids",
+  "seen",
+  "polygons",
+  "distance",
+  "quality",
+  "density",
+  "angles",
+  "areas",
+  "texels",
+] as const;
+export type Overlay = (typeof OVERLAYS)[number];
 
 /** How source and game mesh are compared: left and right of a divider, one over the other, or in turn. */
 export type CompareBy = "divider" | "overlay" | "blink";

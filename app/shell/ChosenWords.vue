@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import SpokenLine from "../components/SpokenLine.vue";
 import { area, counted, spaced } from "../shared/figures";
 import { useView } from "../stores/view";
 
@@ -25,7 +26,7 @@ const words = computed(() => {
 </script>
 
 <template>
-  <p v-if="words.length" class="chosen" role="status">
+  <SpokenLine v-if="words.length" class="chosen">
     {{ words.join(" · ") }}
     <button
       aria-label="choose nothing"
@@ -34,7 +35,7 @@ const words = computed(() => {
     >
       <i class="pi pi-times" />
     </button>
-  </p>
+  </SpokenLine>
 </template>
 
 <style scoped>

@@ -35,7 +35,7 @@ const over = computed(() => used.value > budget.value);
     </div>
     <div
       class="budget"
-      role="img"
+      role="group"
       :aria-label="`${used} of ${budget} triangles`"
     >
       <div class="words">

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import Button from "primevue/button";
+import ProgressBar from "primevue/progressbar";
+import { useSpeech } from "../stores/speech";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 import SentElsewhere from "./SentElsewhere.vue";
@@ -27,23 +29,34 @@ const justShipped = computed(() =>
 const share = computed(
   () => workshop.sending?.share ?? workshop.job?.progress?.share ?? 0,
 );
+const running = computed(() =>
+  workshop.sending
+    ? "Sending"
+    : workshop.job
+      ? titleOf(workshop.job.operation)
+      : "",
+);
+/** What a screen reader is told: what runs, every tenth of it, and the last word. */
+const speech = useSpeech();
+watchEffect(() => {
+  const tenth = Math.floor(10 * share.value);
+  if (running.value)
+    speech.say(running.value + (tenth ? `, ${10 * tenth} %` : ""));
+  else speech.say(workshop.slow || workshop.word);
+});
 </script>
 
 <template>
   <footer class="log" data-region tabindex="-1" aria-label="Log">
-    <div class="now" role="status" aria-live="polite">
+    <div class="now">
       <template v-if="workshop.sending || workshop.job">
-        <b>{{
-          workshop.sending ? "Sending" : titleOf(workshop.job!.operation)
-        }}</b>
-        <span
+        <b>{{ running }}</b>
+        <ProgressBar
           class="track"
-          role="progressbar"
-          :aria-valuenow="Math.round(100 * share)"
-          aria-valuemin="0"
-          aria-valuemax="100"
-          ><i :style="{ width: `${100 * share}%` }"
-        /></span>
+          :value="Math.round(100 * share)"
+          :show-value="false"
+          :aria-label="running"
+        />
         <span class="mono step"
           >{{ Math.round(100 * share) }}&#8201;% ·
           {{
@@ -65,7 +78,11 @@ const share = computed(
       </template>
       <template v-else-if="workshop.slow">
         <b>{{ workshop.slow }}</b>
-        <span class="track" role="progressbar"><i class="endless" /></span>
+        <ProgressBar
+          class="track"
+          mode="indeterminate"
+          :aria-label="workshop.slow"
+        />
         <Button
           size="small"
           severity="secondary"
@@ -75,7 +92,7 @@ const share = computed(
         />
       </template>
       <template v-else-if="workshop.error || workshop.broken">
-        <span class="trouble"
+        <span class="trouble" role="alert"
           ><i class="pi pi-exclamation-triangle" />
           {{
             workshop.error ||
@@ -183,26 +200,6 @@ const share = computed(
   width: 160px;
   flex: none;
   height: 8px;
-  background: var(--well);
-  border-radius: 2px;
-  overflow: hidden;
-}
-.track i {
-  display: block;
-  height: 100%;
-  background: var(--tide);
-}
-.track .endless {
-  width: 30%;
-  animation: endless 1.2s linear infinite;
-}
-@keyframes endless {
-  from {
-    transform: translateX(-100%);
-  }
-  to {
-    transform: translateX(340%);
-  }
 }
 .step,
 .word,

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Landing } from "../shared/view-types";
 import { spaced } from "../shared/figures";
+import AimMark from "./AimMark.vue";
 import TableLegend from "./TableLegend.vue";
 import TableSwitches from "./TableSwitches.vue";
 import TableTools from "./TableTools.vue";
@@ -17,6 +18,7 @@ import type { Rect } from "../shared/layout";
 import type { FromView, ToView } from "../shared/messages";
 import { udims } from "../stages/unwrap/figures";
 import { useSetSeams } from "../stages/unwrap/set-seams";
+import { useTableAim } from "./table-aim";
 import { useTableInput } from "./table-input";
 import { useView } from "../stores/view";
 import { call } from "../stores/api";
@@ -277,18 +279,34 @@ function toggleEdge(edge: string) {
     : [...view.edges, edge];
 }
 
-const { box, down, move, up, wheel, turnAbout, keys, holdDot } = useTableInput({
-  holder,
-  layout,
-  hasTools,
-  picksEdges,
-  dragsIslands,
-  post,
-  strokeDone: () => {
-    if (view.tool === "paint" && view.density) post({ kind: "settle" });
-  },
-});
+const { box, press, down, move, up, wheel, turnAbout, keys, holdDot } =
+  useTableInput({
+    holder,
+    layout,
+    hasTools,
+    picksEdges,
+    dragsIslands,
+    post,
+    strokeDone: () => {
+      if (view.tool === "paint" && view.density) post({ kind: "settle" });
+    },
+  });
 
+const {
+  aim,
+  keys: aimKeys,
+  leave,
+} = useTableAim({
+  holder,
+  middle: () => {
+    const { left, top, width, height } = layout.value.table;
+    return { x: left + width / 2, y: top + height / 2 };
+  },
+  drags: () => hasTools.value && ["paint", "box", "stroke"].includes(view.tool),
+  down: press,
+  move,
+  up,
+});
 const paintDensity = useDensityStrokes();
 const seams = useSetSeams(() =>
   post({ kind: "trace", what: "clear", x: 0, y: 0 }),
@@ -296,7 +314,7 @@ const seams = useSetSeams(() =>
 function onKey(event: KeyboardEvent) {
   if (view.stage === "unwrap" && event.key === "Enter" && view.trace)
     void seams.wish("seam");
-  else keys(event);
+  else if (event.target !== event.currentTarget || !aimKeys(event)) keys(event);
 }
 watch(
   () => [view.tool, view.stage, view.cleared],
@@ -325,8 +343,9 @@ defineExpose({
     class="table"
     data-region
     tabindex="0"
-    aria-label="Table: arrow keys turn the view"
+    aria-label="Table: arrow keys turn the view, Enter takes aim to choose without a mouse"
     @keydown="onKey"
+    @blur="leave"
   >
     <TableTools
       v-if="hasTools"
@@ -344,6 +363,7 @@ defineExpose({
         @wheel.prevent="wheel"
         @contextmenu.prevent
       />
+      <AimMark v-if="aim" :aim="aim" />
       <div class="part" data-test="table" :style="inPixels(layout.table)">
         <div ref="upper" class="upper">
           <div v-if="hasSource || hasGame" class="tags">

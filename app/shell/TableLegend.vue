@@ -1,15 +1,12 @@
 <script setup lang="ts">
 import { length, percent } from "../shared/figures";
+import ChoiceRow from "../components/ChoiceRow.vue";
 import { farthest } from "../stages/reduce/figures";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 import { MOST_SEEN, POLYGONS, RAMP, UNSEEN } from "../view/face-colours";
-import {
-  MOST_ANGLE,
-  MOST_AREA,
-  MOST_STRETCH,
-  MOST_TEXELS,
-} from "../view/uv-colours";
+import { FIELDS } from "../view/checker-pixels";
+import { MOST_ANGLE, MOST_AREA, MOST_TEXELS } from "../view/uv-colours";
 
 /** What the colours and lines on the table mean. */
 const view = useView();
@@ -18,7 +15,24 @@ const brief = computed(() => workshop.asset!.document.brief);
 const palette = computed(() => workshop.asset!.document.palette);
 const early = computed(() => ["intake", "survey"].includes(view.stage));
 const ramp = `linear-gradient(90deg, ${RAMP.join(", ")})`;
+/** What stretch is measured in: a switch with two scales. */
+const SCALES = [
+  { value: "angles", label: "angles" },
+  { value: "areas", label: "areas" },
+] as const;
+const stretched = computed(
+  () => SCALES.find(({ value }) => value === view.overlay)?.value ?? null,
+);
+const checked = computed(
+  () =>
+    view.checker &&
+    view.overlay === "none" &&
+    !early.value &&
+    workshop.asset!.document.parts.some((part) => part.game?.streams.uvs),
+);
 const MOST_LISTED = 10;
+/** How many texels a field of the checker is wide. */
+const field = computed(() => Math.round(brief.value.sheetSize / FIELDS));
 const reach = computed(() => length(farthest(workshop.asset!.document)));
 </script>
 
@@ -26,6 +40,7 @@ const reach = computed(() => length(farthest(workshop.asset!.document)));
   <div
     v-if="
       !['none', 'own'].includes(view.overlay) ||
+      checked ||
       (!early && (view.seams || view.hard || view.hulls))
     "
     class="legend"
@@ -50,19 +65,24 @@ const reach = computed(() => length(farthest(workshop.asset!.document)));
       coarser <i class="ramp" :style="{ background: ramp }" /> finer
       <span><i class="box" :style="{ background: UNSEEN }" /> left</span>
     </template>
-    <template v-else-if="view.overlay === 'stretch'">
-      none <span class="mono">1.00</span>
-      <i class="ramp" :style="{ background: ramp }" />
-      <span class="mono">{{ MOST_STRETCH.toFixed(2) }}</span> L2 stretch
-    </template>
-    <template v-else-if="view.overlay === 'angles'">
-      true <i class="ramp" :style="{ background: ramp }" /> sheared
-      <span class="mono">{{ MOST_ANGLE.toFixed(1) }}</span>
-    </template>
-    <template v-else-if="view.overlay === 'areas'">
-      <span class="mono">÷ {{ MOST_AREA }}</span> smaller
-      <i class="ramp" :style="{ background: ramp }" /> larger
-      <span class="mono">× {{ MOST_AREA }}</span>
+    <template v-else-if="stretched">
+      <ChoiceRow
+        class="switch-group"
+        label="Stretch of"
+        :options="SCALES"
+        :value="stretched"
+        @choose="view.overlay = $event"
+      />
+      <template v-if="stretched === 'angles'">
+        true <span class="mono">1.0</span>
+        <i class="ramp" :style="{ background: ramp }" />
+        <span class="mono">{{ MOST_ANGLE.toFixed(1) }}</span> sheared
+      </template>
+      <template v-else>
+        smaller <span class="mono">÷ {{ MOST_AREA }}</span>
+        <i class="ramp" :style="{ background: ramp }" />
+        <span class="mono">× {{ MOST_AREA }}</span> larger than its share
+      </template>
     </template>
     <template v-else-if="view.overlay === 'texels'">
       <span class="mono">÷ {{ MOST_TEXELS }}</span>
@@ -90,6 +110,10 @@ const reach = computed(() => length(farthest(workshop.asset!.document)));
       >
     </template>
     <template v-if="!early">
+      <span v-if="checked"
+        >field <b class="mono">{{ field }}</b> texels · pennants fly right</span
+      >
+      <span v-if="checked"><i class="box mirrored" /> mirrored</span>
       <span v-if="view.seams"><i class="stitch" /> seam</span>
       <span v-if="view.hard"><i class="line hard" /> hard</span>
       <span v-if="view.hulls"
@@ -140,6 +164,10 @@ span {
   height: 12px;
   border-radius: 2px;
   border: 1px solid rgb(0 0 0 / 25%);
+}
+.mirrored {
+  background: #d8a0a6;
+  border-color: #a0545e;
 }
 .hull {
   background: rgb(79 127 58 / 35%);

@@ -60,6 +60,15 @@ const turnNormals = () =>
       : view.normals === "faces"
         ? "vertices"
         : "off");
+/** The scale of stretch that was last shown. */
+let scale: "angles" | "areas" = "angles";
+function turnStretch() {
+  const { overlay: now } = view;
+  if (now === "angles" || now === "areas") {
+    scale = now;
+    view.overlay = "none";
+  } else view.overlay = scale;
+}
 const seen = computed(() =>
   some(
     (part) => part.source?.streams.visibility || part.game?.streams.visibility,
@@ -155,9 +164,12 @@ const tableGroups = computed((): Choice[][] => [
   ...(view.stage === "unwrap"
     ? [
         [
-          overlay("stretch", "stretch", hasUvs.value),
-          overlay("angles", "angles", hasUvs.value),
-          overlay("areas", "areas", hasUvs.value),
+          {
+            label: "stretch",
+            usable: hasUvs.value,
+            on: ["angles", "areas"].includes(view.overlay),
+            act: turnStretch,
+          },
           overlay("texels", "density", hasUvs.value),
         ],
       ]

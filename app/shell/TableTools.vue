@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import type { Means, What } from "../shared/tools";
+import ChoiceRow from "../components/ChoiceRow.vue";
+import type { Means, ToolWord, What } from "../shared/tools";
 import {
   MEANS,
   meansOf,
@@ -23,6 +24,13 @@ const choosesFaces = computed(
   () =>
     !["part", "edge", "loop", "ring", "trace", "region"].includes(what.value),
 );
+const worded = <T extends string>(words: readonly ToolWord<T>[]) =>
+  words.map(({ value, label, title, key }) => ({
+    value,
+    label,
+    spoken: `choose by ${label}`,
+    title: `${title} (Shift ${key.toUpperCase()})`,
+  }));
 const take = (value: What) =>
   void (view.tool = toolFor(value, means.value) ?? toolFor(value, "click")!);
 const use = (value: Means) => void (view.tool = toolBy(view.tool, value));
@@ -30,37 +38,23 @@ const use = (value: Means) => void (view.tool = toolBy(view.tool, value));
 
 <template>
   <div class="tools" role="toolbar" aria-label="Tools">
-    <div class="row" role="radiogroup" aria-label="What a click takes">
+    <div class="row">
       <span class="muted">choose</span>
-      <button
-        v-for="each in whats"
-        :key="each.value"
-        role="radio"
-        :aria-checked="what === each.value"
-        :aria-label="`choose by ${each.label}`"
-        :title="`${each.title} (Shift ${each.key.toUpperCase()})`"
-        :class="{ on: what === each.value }"
-        @click="take(each.value)"
-      >
-        {{ each.label }}
-      </button>
+      <ChoiceRow
+        label="What a click takes"
+        :options="worded(whats)"
+        :value="what"
+        @choose="take"
+      />
     </div>
     <div class="row">
       <span class="muted">by</span>
-      <span role="radiogroup" aria-label="By what means">
-        <button
-          v-for="each in MEANS"
-          :key="each.value"
-          role="radio"
-          :aria-checked="means === each.value"
-          :aria-label="`choose by ${each.label}`"
-          :title="`${each.title} (Shift ${each.key.toUpperCase()})`"
-          :class="{ on: means === each.value }"
-          @click="use(each.value)"
-        >
-          {{ each.label }}
-        </button>
-      </span>
+      <ChoiceRow
+        label="By what means"
+        :options="worded(MEANS)"
+        :value="means"
+        @choose="use"
+      />
       <label class="reach">
         <template v-if="view.tool === 'flood'">
           <input
@@ -117,7 +111,8 @@ const use = (value: Means) => void (view.tool = toolBy(view.tool, value));
   width: 46px;
   font-size: 12px;
 }
-button {
+button,
+.row :deep([role="radio"]) {
   border: 0;
   background: none;
   padding: 2px 7px;
@@ -126,15 +121,16 @@ button {
   font: 12.5px var(--sans);
   cursor: pointer;
 }
-button:hover:not(:disabled) {
+button:hover:not(:disabled),
+.row :deep([role="radio"]:hover) {
   background: var(--ground);
 }
-button.on {
+.row :deep(.on) {
   background: var(--tide-wash);
   color: var(--tide);
   box-shadow: inset 0 0 0 1px currentcolor;
 }
-.dark button.on {
+.dark .row :deep(.on) {
   color: var(--ink);
 }
 button:disabled {
@@ -165,7 +161,8 @@ button:disabled {
   margin-left: auto;
 }
 @container (max-width: 460px) {
-  button {
+  button,
+  .row :deep([role="radio"]) {
     padding: 2px 4px;
   }
   .muted {

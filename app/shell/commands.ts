@@ -27,6 +27,25 @@ export interface Command {
   act(): void;
 }
 
+/** How a command's key is written. */
+export const shownKey = ({ key, shown, shift }: Command) =>
+  shown ?? (shift ? "Shift " : "") + key!.toUpperCase();
+
+/** Commands that all words of a text are found in: by their own name first, then those that the words say most of. */
+export function foundBy(commands: readonly Command[], text: string): Command[] {
+  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
+  const hits = commands.filter((command) =>
+    words.every((word) =>
+      `${command.name} ${command.words ?? ""}`.toLowerCase().includes(word),
+    ),
+  );
+  const rank = ({ name, words: other = "" }: Command) =>
+    words.every((word) => name.toLowerCase().includes(word))
+      ? 0
+      : 1 + Math.max(...words.map((word) => other.indexOf(word)));
+  return hits.toSorted((a, b) => rank(a) - rank(b));
+}
+
 /** All commands there are at the moment; `frame` and `alter` are given by the table. */
 export function useCommands(
   frame: () => void,

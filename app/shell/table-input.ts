@@ -2,6 +2,7 @@ import type { Ref } from "vue";
 import type { Rect } from "../shared/layout";
 import { isWithin } from "../shared/layout";
 import type { How, ToView } from "../shared/messages";
+import type { PointerLike } from "./table-aim";
 import { useView } from "../stores/view";
 
 interface Drag {
@@ -42,7 +43,7 @@ export function useTableInput(page: InputPlace) {
     height: number;
   } | null>(null);
 
-  function place(event: MouseEvent) {
+  function place(event: Pick<MouseEvent, "clientX" | "clientY">) {
     const bounds = page.holder.value!.getBoundingClientRect();
     const x = event.clientX - bounds.left;
     const y = event.clientY - bounds.top;
@@ -56,7 +57,7 @@ export function useTableInput(page: InputPlace) {
           : ("table" as const),
     };
   }
-  const howOf = (event: PointerEvent): How =>
+  const howOf = (event: PointerLike): How =>
     event.ctrlKey ? "remove" : event.shiftKey ? "add" : "only";
 
   function choose(x: number, y: number, how: How) {
@@ -76,7 +77,7 @@ export function useTableInput(page: InputPlace) {
         how,
       );
   }
-  function click(event: PointerEvent, at: ReturnType<typeof place>) {
+  function click(event: PointerLike, at: ReturnType<typeof place>) {
     if (view.tool === "trace" || view.tool === "region") {
       if (page.hasTools.value && at.over === "table") {
         const what =
@@ -107,6 +108,10 @@ export function useTableInput(page: InputPlace) {
     });
   }
   function down(event: PointerEvent) {
+    press(event);
+    (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
+  }
+  function press(event: PointerLike) {
     const at = place(event);
     const plainDrag =
       event.button === 0 && !event.altKey && at.over === "table";
@@ -137,9 +142,8 @@ export function useTableInput(page: InputPlace) {
       choose(at.x, at.y, drag.how);
     // Adding to what is chosen is no drag.
     if (drag.what === "drag" && drag.how !== "only") drag.what = "pan";
-    (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
   }
-  function move(event: PointerEvent) {
+  function move(event: PointerLike) {
     const at = place(event);
     if (view.pointerLight) post({ kind: "pointer", x: at.x, y: at.y });
     if (!drag) {
@@ -180,7 +184,7 @@ export function useTableInput(page: InputPlace) {
   function holdDot(point: number) {
     if (drag?.what === "ask") drag.what = point >= 0 ? "dot" : "orbit";
   }
-  function up(event: PointerEvent) {
+  function up(event: PointerLike) {
     if (!drag) return;
     const at = place(event);
     if (drag.what === "box" && drag.moved)
@@ -233,5 +237,5 @@ export function useTableInput(page: InputPlace) {
     else return;
     event.preventDefault();
   }
-  return { box, down, move, up, wheel, turnAbout, keys, holdDot };
+  return { box, press, down, move, up, wheel, turnAbout, keys, holdDot };
 }

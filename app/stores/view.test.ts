@@ -83,7 +83,7 @@ describe("a result", () => {
     view.showResult();
     expect(view).toMatchObject({ show: "game", hulls: true, wire: true });
     view.go("unwrap");
-    view.$patch({ sheet: false, checker: false, overlay: "stretch" });
+    view.$patch({ sheet: false, checker: false, overlay: "angles" });
     view.showResult();
     // A map over the surface that was chosen says as much as the checker.
     expect(view).toMatchObject({ sheet: true, checker: false });

@@ -1,4 +1,5 @@
 import type { Tool, Camera } from "../shared/view-types";
+import { OVERLAYS } from "../shared/view-types";
 import { defineStore } from "pinia";
 import type { Stage } from "../../core/asset/stages";
 import { STAGES } from "../../core/asset/stages";
@@ -143,6 +144,8 @@ export const useView = defineStore("view", {
     /** What looking from outside found under the threshold, as the view counts it. */
     unseen: null as { faces: number; triangles: number; share: number } | null,
     dark: false,
+    /** Whether letters, digits and signs act by themselves. */
+    singleKeys: true,
     /** px that route and parts take. */
     ledgerWidth: LEDGER,
     panel: "" as "" | "keys" | "find" | "history",
@@ -164,6 +167,10 @@ export const useView = defineStore("view", {
       }
       const stage = STAGES.includes(kept.stage!) ? kept.stage! : START.stage;
       const { views = {}, typed = {}, ...rest } = kept;
+      // An overlay that there is no more.
+      for (const each of [rest, ...Object.values(views)])
+        if (each.overlay && !OVERLAYS.includes(each.overlay))
+          delete each.overlay;
       // Set by themselves: a patch would leave stages in that are no longer among them.
       this.views = views;
       this.typed = typed;
@@ -191,6 +198,7 @@ export const useView = defineStore("view", {
         panel: "",
         asked: null,
         dark: localStorage.getItem("arnik.dark") === "1",
+        singleKeys: localStorage.getItem("arnik.keys") !== "0",
         ledgerWidth: Number(localStorage.getItem("arnik.ledger")) || LEDGER,
       });
       this.clearFaces();
@@ -255,6 +263,7 @@ export const useView = defineStore("view", {
       kept.views = { ...this.views, [this.stage]: this.stageView() };
       localStorage.setItem(`arnik.view.${this.asset}`, JSON.stringify(kept));
       localStorage.setItem("arnik.dark", this.dark ? "1" : "0");
+      localStorage.setItem("arnik.keys", this.singleKeys ? "1" : "0");
       localStorage.setItem("arnik.ledger", String(this.ledgerWidth));
     },
     toggleSelected(name: string, add: boolean) {

@@ -68,6 +68,7 @@ export const WorkshopPreset = definePreset(Aura, {
           background: "#fbfaf7",
           borderColor: "#d3ccbd",
           color: "#1e2328",
+          placeholderColor: "#646b71",
         },
       },
       dark: {

@@ -18,6 +18,7 @@ import { hullColour } from "./hull-colours";
 import { cornerNormals } from "../../core/mesh/normals";
 import { subdivide } from "../../core/mesh/subdivide";
 import { distanceGeometry } from "./distance-map";
+import { tintMirrored } from "./checker";
 import { UNSEEN, faceColours } from "./face-colours";
 import { isUvOverlay, uvColours } from "./uv-colours";
 import type { StreamLoader } from "./geometry";
@@ -133,7 +134,9 @@ export class PartView {
   constructor(
     readonly name: string,
     readonly id: number,
-  ) {}
+  ) {
+    tintMirrored(this.bone);
+  }
 
   async update(
     part: PartDocument,
@@ -438,6 +441,8 @@ export class PartView {
     this.clay.emissiveIntensity = this.bone.emissiveIntensity = selected
       ? 0.28
       : 0;
+    if (state.checker) this.bone.defines!.MIRRORED = "";
+    else delete this.bone.defines!.MIRRORED;
     this.bone.map =
       state.sheetShows === "painted" && maps.painted
         ? maps.painted

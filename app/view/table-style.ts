@@ -5,7 +5,7 @@ import { lines } from "./geometry";
 import { MapTextures } from "./map-textures";
 import { OwnLooks } from "./own-looks";
 import type { PartView } from "./part-view";
-import { checkerTexture } from "./room";
+import { checkerTexture } from "./checker";
 import type { FaceSelection } from "./selection";
 import { Measure, References } from "./surroundings";
 import type { TableScene } from "./table-scene";

@@ -6,14 +6,13 @@ import { ramp } from "./face-colours";
 import type { ViewState } from "../shared/messages";
 import { splitOf } from "./split";
 
-const UV_OVERLAYS = ["stretch", "angles", "areas", "texels"] as const;
+const UV_OVERLAYS = ["angles", "areas", "texels"] as const;
 export type UvOverlay = (typeof UV_OVERLAYS)[number];
 
 export const isUvOverlay = (overlay: Overlay): overlay is UvOverlay =>
   (UV_OVERLAYS as readonly string[]).includes(overlay);
 
-/** Ends of the scales: L2 stretch, conformal distortion, area and texel density against what is meant. */
-export const MOST_STRETCH = 1.25;
+/** Ends of the scales: conformal distortion, area and texel density against what is meant. */
 export const MOST_ANGLE = 1.5;
 export const MOST_AREA = 1.5;
 export const MOST_TEXELS = 2;
@@ -28,7 +27,6 @@ export function uvColours(
   if (!uvs) return null;
   const { corners, vertices, faces } = splitOf(mesh);
   const area = new Float64Array(faceCount(mesh));
-  const l2 = new Float64Array(area.length);
   const angle = new Float64Array(area.length);
   const log = new Float64Array(area.length);
   let all = 0;
@@ -62,7 +60,6 @@ export function uvColours(
     const even =
       Math.log(det) / 2 - Math.log(texelWeight(mesh.texelWeights?.[f] ?? 0));
     area[f] += size;
-    l2[f] += (size * norm) / (2 * det * det);
     angle[f] += (size * norm) / (2 * det);
     log[f] += size * even;
     all += size;
@@ -76,9 +73,6 @@ export function uvColours(
   for (let f = 0; f < area.length; f++) {
     const own = area[f] > 0 ? log[f] / area[f] - usual : 0;
     const share = {
-      stretch:
-        (Math.sqrt((l2[f] / (area[f] || 1)) * Math.exp(2 * usual)) - 1) /
-        (MOST_STRETCH - 1),
       angles: (angle[f] / (area[f] || 1) - 1) / (MOST_ANGLE - 1),
       areas: 0.5 + own / (2 * Math.log(MOST_AREA)),
       texels: 0.5 + own / (2 * Math.log(MOST_TEXELS)),

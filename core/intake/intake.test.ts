@@ -45,11 +45,11 @@ const text = (lines: string[]) => new TextEncoder().encode(lines.join("\n"));
 
 describe("name patterns", () => {
   it.each([
-    ["lamp_high", "*_high", "lamp"],
+    ["lamp_source", "*_source", "lamp"],
     ["HP-lamp", "hp-*", "lamp"],
-    ["lamp_HIGH", "_high", "lamp"],
-    ["lamp", "*_high", null],
-    ["_high", "*_high", null],
+    ["lamp_SOURCE", "_source", "lamp"],
+    ["lamp", "*_source", null],
+    ["_source", "*_source", null],
     ["lamp", "*", null],
     ["a_lamp_b", "a_*_b", "lamp"],
   ])("%s by %s leaves %s", (name, pattern, left) =>
@@ -58,16 +58,16 @@ describe("name patterns", () => {
 
   it("pair what is left, once each", () => {
     const found = matchNames(
-      ["lid_high", "body_high", "stray_high"],
-      ["lid_low", "BODY_low", "lid_low2", "knob_low"],
-      { source: "*_high", game: "*_low" },
+      ["lid_source", "body_source", "stray_source"],
+      ["lid_game", "BODY_game", "lid_game2", "knob_game"],
+      { source: "*_source", game: "*_game" },
     );
     expect(found.pairs.map(({ source, game }) => [source, game])).toEqual([
-      ["lid_high", "lid_low"],
-      ["body_high", "BODY_low"],
+      ["lid_source", "lid_game"],
+      ["body_source", "BODY_game"],
     ]);
-    expect(found.sources).toEqual(["stray_high"]);
-    expect(found.games).toEqual(["lid_low2", "knob_low"]);
+    expect(found.sources).toEqual(["stray_source"]);
+    expect(found.games).toEqual(["lid_game2", "knob_game"]);
   });
 });
 
@@ -89,10 +89,10 @@ describe("source and game meshes", () => {
       { role: "both" },
       {
         files: await file({
-          lid_high: sphere(20, 20),
-          lid_low: sphere(6, 6),
-          pot_high: moved(sphere(20, 20), 5, 0, 0),
-          cup_low: moved(sphere(6, 6), 5, 0, 0),
+          lid_source: sphere(20, 20),
+          lid_game: sphere(6, 6),
+          pot_source: moved(sphere(20, 20), 5, 0, 0),
+          cup_game: moved(sphere(6, 6), 5, 0, 0),
         }),
       },
     );
@@ -133,11 +133,11 @@ describe("source and game meshes", () => {
 
   it("keep their repeats when matching renames them", async () => {
     const asset = createAsset("set", [
-      createPart("lamp_high", 0, { source: sphere() }),
-      createPart("lamp_low", 1, { game: sphere(6, 6) }),
+      createPart("lamp_source", 0, { source: sphere() }),
+      createPart("lamp_game", 1, { game: sphere(6, 6) }),
       createPart("copy", 2, {
         source: moved(sphere(), 5, 0, 0),
-        repeat: { of: "lamp_high", matrix: translation(5, 0, 0) },
+        repeat: { of: "lamp_source", matrix: translation(5, 0, 0) },
       }),
     ]);
     const { asset: matched } = await run("match", asset);

@@ -4,17 +4,20 @@ import HistoryPanel from "../../shell/HistoryPanel.vue";
 import LedgerList from "../../shell/LedgerList.vue";
 import LogStrip from "../../shell/LogStrip.vue";
 import RouteCard from "../../shell/RouteCard.vue";
-import SidePanel from "../../shell/SidePanel.vue";
+import CommandSearch from "../../shell/CommandSearch.vue";
+import KeyList from "../../shell/KeyList.vue";
 import StageBench from "../../shell/StageBench.vue";
 import TableArea from "../../shell/TableArea.vue";
 import { useCommands } from "../../shell/commands";
 import { followPointer } from "../../shared/drag";
 import { nextRegion, useKeptFocus } from "../../shell/kept-focus";
+import { useSpeech } from "../../stores/speech";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 
 const route = useRoute();
 const view = useView();
+const speech = useSpeech();
 const workshop = useWorkshop();
 const table = ref<InstanceType<typeof TableArea> | null>(null);
 const bench = ref<{ runMain(): void } | null>(null);
@@ -92,6 +95,7 @@ function press(event: KeyboardEvent) {
     return;
   }
   if (typing || event.ctrlKey || event.altKey || event.metaKey) return;
+  if (!view.singleKeys && event.key.length === 1) return;
   // Signs that need Shift on some keyboards are keys of their own.
   const shift = event.shiftKey && /^[a-z]$/i.test(event.key);
   const command = commands.value.find(
@@ -145,7 +149,8 @@ async function drop(event: DragEvent) {
         v-if="view.panel === 'history'"
         :picture="() => table!.picture()"
       />
-      <SidePanel v-else-if="view.panel" :commands="commands" />
+      <CommandSearch v-else-if="view.panel === 'find'" :commands="commands" />
+      <KeyList v-else-if="view.panel === 'keys'" :commands="commands" />
       <StageBench
         v-else
         ref="bench"
@@ -156,11 +161,14 @@ async function drop(event: DragEvent) {
       />
     </aside>
     <LogStrip />
+    <p class="hidden-label" role="status" aria-live="polite">
+      {{ speech.text }}
+    </p>
   </div>
-  <div v-else class="waiting">
+  <main v-else class="waiting">
     <p v-if="trouble">{{ trouble }} <NuxtLink to="/">All assets</NuxtLink></p>
     <p v-else class="muted">opening…</p>
-  </div>
+  </main>
 </template>
 
 <style scoped>

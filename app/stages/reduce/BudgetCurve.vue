@@ -1,13 +1,7 @@
 <script setup lang="ts">
-import {
-  Chart,
-  LinearScale,
-  LineController,
-  LineElement,
-  LogarithmicScale,
-  PointElement,
-  Tooltip,
-} from "chart.js";
+import type { ChartConfiguration } from "chart.js";
+import ChartPicture from "../../components/ChartPicture.vue";
+import SpokenLine from "../../components/SpokenLine.vue";
 import { length, percent, spaced } from "../../shared/figures";
 import type { Curve } from "./figures";
 import { errorAt } from "./figures";
@@ -15,19 +9,9 @@ import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 
 /** Error against triangles of the kept record, with the budget to be dragged along it. */
-Chart.register(
-  LinearScale,
-  LineController,
-  LineElement,
-  LogarithmicScale,
-  PointElement,
-  Tooltip,
-);
 const NONE: Curve = { triangles: [1, 2], rms: [0, 0] };
 const view = useView();
 const workshop = useWorkshop();
-const canvas = ref<HTMLCanvasElement | null>(null);
-let chart: Chart | null = null;
 
 const document_ = computed(() => workshop.asset!.document);
 const result = computed(() => document_.value.results.reduce);
@@ -74,17 +58,13 @@ const more = computed(() => {
   return now.value > 0 ? 1 - next / now.value : 0;
 });
 
-const colour = (name: string) =>
-  getComputedStyle(document.documentElement).getPropertyValue(name).trim();
-function draw() {
-  chart?.destroy();
-  chart = null;
-  if (!canvas.value || !known.value) return;
-  const points = curve.value.triangles.map((x, i) => ({
-    x,
-    y: 1000 * curve.value.rms[i],
-  }));
-  chart = new Chart(canvas.value, {
+const chart = computed(() => {
+  const { triangles, rms } = curve.value;
+  const points = triangles.map((x, i) => ({ x, y: 1000 * rms[i] }));
+  const here = { x: budget.value, y: 1000 * now.value };
+  const [min, max] = [least.value, most.value];
+  const highest = 1000 * errorAt(curve.value, Math.max(min, budget.value / 6));
+  return (colour: (name: string) => string): ChartConfiguration<"line"> => ({
     type: "line",
     data: {
       datasets: [
@@ -95,7 +75,7 @@ function draw() {
           pointRadius: 0,
         },
         {
-          data: [{ x: budget.value, y: 1000 * now.value }],
+          data: [here],
           backgroundColor: colour("--brass"),
           borderColor: colour("--paper"),
           borderWidth: 2,
@@ -104,8 +84,6 @@ function draw() {
       ],
     },
     options: {
-      animation: false,
-      maintainAspectRatio: false,
       plugins: {
         tooltip: {
           callbacks: {
@@ -117,8 +95,8 @@ function draw() {
       scales: {
         x: {
           type: "logarithmic",
-          min: least.value,
-          max: most.value,
+          min,
+          max,
           grid: { color: colour("--line") },
           ticks: {
             color: colour("--ink-3"),
@@ -131,9 +109,7 @@ function draw() {
         y: {
           type: "linear",
           beginAtZero: true,
-          max:
-            1000 *
-            errorAt(curve.value, Math.max(least.value, budget.value / 6)),
+          max: highest,
           grid: { color: colour("--line") },
           ticks: {
             color: colour("--ink-3"),
@@ -145,26 +121,13 @@ function draw() {
       },
     },
   });
-}
-function mark() {
-  if (!chart) return;
-  chart.data.datasets[1].data = [{ x: budget.value, y: 1000 * now.value }];
-  chart.update();
-}
-onMounted(draw);
+});
 function back() {
   view.previewBudget = 0;
   view.previewOwn = {};
 }
-onBeforeUnmount(() => {
-  chart?.destroy();
-  back();
-});
+onBeforeUnmount(back);
 watch(only, back);
-// The canvas goes with the curve: a chart must not outlive it.
-watch(known, draw, { flush: "pre" });
-watch([curve, known, () => view.dark], () => void nextTick(draw));
-watch(budget, mark);
 
 function tryBudget(event: Event) {
   const triangles = fromStep(Number((event.target as HTMLInputElement).value));
@@ -193,13 +156,11 @@ async function keep() {
     <h2>
       Error against triangles <small>{{ whose }}</small>
     </h2>
-    <div class="chart">
-      <canvas
-        ref="canvas"
-        role="img"
-        aria-label="Estimated distance against triangles"
-      />
-    </div>
+    <ChartPicture
+      class="chart"
+      :chart="chart"
+      label="Estimated distance against triangles"
+    />
     <template v-if="budget">
       <input
         type="range"
@@ -211,11 +172,11 @@ async function keep() {
         :aria-valuetext="`${budget} triangles`"
         @input="tryBudget"
       />
-      <p class="said" role="status">
+      <SpokenLine class="said">
         <b class="mono">{{ spaced(budget) }}</b> triangles:
         <b class="mono">{{ length(now) }}</b> off; 1 000 more bring it down by
         <b class="mono">{{ percent(more, 0) }}</b>
-      </p>
+      </SpokenLine>
       <p v-if="trying" class="row">
         <span class="muted"
           >shown as a preview

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import ToggleSwitch from "primevue/toggleswitch";
+import ChoiceRow from "../../components/ChoiceRow.vue";
 import NumberField from "../../components/NumberField.vue";
 import type { DensityBrush } from "../../stores/view";
 import { useView } from "../../stores/view";
@@ -8,14 +9,25 @@ import { useWorkshop } from "../../stores/workshop";
 /** The round brush that paints where triangles are wanted: every stroke on the source is density at once. */
 const view = useView();
 const workshop = useWorkshop();
-const WISHES: { value: DensityBrush["wish"]; label: string }[] = [
+type Wish = DensityBrush["wish"] | null;
+const WISHES: { value: Wish; label: string }[] = [
+  { value: null, label: "no brush" },
   { value: "finer", label: "finer" },
   { value: "coarser", label: "coarser" },
   { value: "leave", label: "leave" },
   { value: "plain", label: "erase" },
 ];
 const rest = reactive({ strength: 0.5, falloff: 0, mirror: false });
-function hold(wish: DensityBrush["wish"] | null) {
+const options = computed(() =>
+  WISHES.map((each) => ({
+    ...each,
+    disabled:
+      each.value !== null &&
+      workshop.locked &&
+      view.density?.wish !== each.value,
+  })),
+);
+function hold(wish: Wish) {
   view.density = wish && { wish, ...rest };
   view.tool = wish ? "paint" : "part";
   if (!wish) return;
@@ -37,27 +49,13 @@ onBeforeUnmount(() => (view.density = null));
 
 <template>
   <div class="brush">
-    <div class="switch-group" role="radiogroup" aria-label="Density brush">
-      <button
-        role="radio"
-        :aria-checked="!view.density"
-        :class="{ on: !view.density }"
-        @click="hold(null)"
-      >
-        no brush
-      </button>
-      <button
-        v-for="wish in WISHES"
-        :key="wish.value"
-        role="radio"
-        :aria-checked="view.density?.wish === wish.value"
-        :class="{ on: view.density?.wish === wish.value }"
-        :disabled="workshop.locked && view.density?.wish !== wish.value"
-        @click="hold(wish.value)"
-      >
-        {{ wish.label }}
-      </button>
-    </div>
+    <ChoiceRow
+      class="switch-group"
+      label="Density brush"
+      :options="options"
+      :value="view.density?.wish ?? null"
+      @choose="hold"
+    />
     <template v-if="view.density">
       <p class="muted">
         Drag over the source; its size is on the table's upper edge.

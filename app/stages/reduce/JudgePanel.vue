@@ -1,14 +1,10 @@
 <script setup lang="ts">
-import {
-  BarController,
-  BarElement,
-  CategoryScale,
-  Chart,
-  LinearScale,
-  Tooltip,
-} from "chart.js";
+import type { ChartConfiguration } from "chart.js";
+import ChartPicture from "../../components/ChartPicture.vue";
 import { length, spaced } from "../../shared/figures";
 import AgedNote from "../../components/AgedNote.vue";
+import ChoiceRow from "../../components/ChoiceRow.vue";
+import SpokenLine from "../../components/SpokenLine.vue";
 import OperationForm from "../../components/OperationForm.vue";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
@@ -16,7 +12,6 @@ import { boughtBy, judgementOf, levelsOf } from "./figures";
 import WorstOutlines from "./WorstOutlines.vue";
 
 /** How well the game meshes stand for their sources: worst places, worst outlines, triangles by part, levels. */
-Chart.register(BarController, BarElement, CategoryScale, LinearScale, Tooltip);
 const emit = defineEmits<{
   look: [at: [number, number, number], radius: number];
   outlines: [towards: number[][]];
@@ -31,6 +26,12 @@ const judged = computed(() => judgementOf(document_.value));
 const places = computed(() => judged.value?.places ?? []);
 const outlines = computed(() => judged.value?.worstViews ?? []);
 const levels = computed(() => levelsOf(document_.value));
+const shownLevels = computed(() =>
+  [0, ...levels.value.map((each) => each.level), -1].map((value) => ({
+    value,
+    label: value < 0 ? "by distance" : String(value),
+  })),
+);
 const hasLevels = computed(() =>
   document_.value.parts.some((part) => part.levels.length),
 );
@@ -56,21 +57,15 @@ function lookFrom(towards: number[]) {
   };
   view.turned++;
 }
-const canvas = ref<HTMLCanvasElement | null>(null);
-let chart: Chart | null = null;
-const colour = (name: string) =>
-  getComputedStyle(document.documentElement).getPropertyValue(name).trim();
-function draw() {
-  chart?.destroy();
-  chart = null;
-  if (!canvas.value) return;
-  chart = new Chart(canvas.value, {
+const chart = computed(() => {
+  const rows = parts.value;
+  return (colour: (name: string) => string): ChartConfiguration<"bar"> => ({
     type: "bar",
     data: {
-      labels: parts.value.map(({ name }) => name),
+      labels: rows.map(({ name }) => name),
       datasets: [
         {
-          data: parts.value.map(({ triangles }) => triangles),
+          data: rows.map(({ triangles }) => triangles),
           backgroundColor: colour("--tide"),
           barThickness: 11,
         },
@@ -78,8 +73,6 @@ function draw() {
     },
     options: {
       indexAxis: "y",
-      animation: false,
-      maintainAspectRatio: false,
       plugins: {
         tooltip: {
           callbacks: {
@@ -100,19 +93,7 @@ function draw() {
       },
     },
   });
-}
-onMounted(draw);
-onBeforeUnmount(() => chart?.destroy());
-// The canvas goes with the last part: a chart must not outlive it.
-watch(
-  () => parts.value.length > 0,
-  (there) => {
-    if (there) return;
-    chart?.destroy();
-    chart = null;
-  },
-);
-watch([parts, () => view.dark], () => void nextTick(draw));
+});
 </script>
 
 <template>
@@ -156,9 +137,12 @@ watch([parts, () => view.dark], () => void nextTick(draw));
       <b class="mono">{{ view.gameSize ? `${view.gameSize} px` : "off" }}</b>
     </div>
     <h3>Triangles by part</h3>
-    <div :style="{ height: `${24 + 19 * parts.length}px` }">
-      <canvas ref="canvas" role="img" aria-label="Triangles by part" />
-    </div>
+    <ChartPicture
+      v-if="parts.length"
+      :style="{ height: `${24 + 19 * parts.length}px` }"
+      :chart="chart"
+      label="Triangles by part"
+    />
     <template v-if="buys.length">
       <h3>What 100 triangles buy</h3>
       <table>
@@ -185,18 +169,13 @@ watch([parts, () => view.dark], () => void nextTick(draw));
     </template>
     <template v-if="hasLevels">
       <h3>Levels of detail</h3>
-      <div class="switch-group" role="radiogroup" aria-label="Level shown">
-        <button
-          v-for="level in [0, ...levels.map((each) => each.level), -1]"
-          :key="level"
-          role="radio"
-          :aria-checked="view.level === level"
-          :class="{ on: view.level === level }"
-          @click="view.level = level"
-        >
-          {{ level < 0 ? "by distance" : level }}
-        </button>
-      </div>
+      <ChoiceRow
+        class="switch-group"
+        label="Level shown"
+        :options="shownLevels"
+        :value="view.level"
+        @choose="view.level = $event"
+      />
       <AgedNote report="reduce/levels">
         <ul>
           <li v-for="each in levels" :key="each.level">
@@ -211,10 +190,10 @@ watch([parts, () => view.dark], () => void nextTick(draw));
           </li>
         </ul>
       </AgedNote>
-      <p v-if="view.preview && view.level" class="muted" role="status">
+      <SpokenLine v-if="view.preview && view.level" class="muted">
         level {{ view.preview.level }} shown,
         {{ spaced(view.preview.triangles) }} triangles
-      </p>
+      </SpokenLine>
     </template>
   </section>
 </template>

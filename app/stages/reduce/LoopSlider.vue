@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import ChoiceRow from "../../components/ChoiceRow.vue";
+import SpokenLine from "../../components/SpokenLine.vue";
 import { length, spaced } from "../../shared/figures";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
@@ -7,6 +9,10 @@ import { useWorkshop } from "../../stores/workshop";
 const view = useView();
 const workshop = useWorkshop();
 const mesh = ref<"source" | "game">("source");
+const MESHES = [
+  { value: "source", label: "source" },
+  { value: "game", label: "game" },
+] as const;
 const STEPS = 100;
 const step = ref(0);
 const parts = computed(() =>
@@ -56,18 +62,13 @@ function take() {
   <div v-if="whole" class="loops">
     <label for="loop-slider">Loops to take out, least missed first</label>
     <div class="row">
-      <div class="switch-group" role="radiogroup" aria-label="Loops of which">
-        <button
-          v-for="which in ['source', 'game'] as const"
-          :key="which"
-          role="radio"
-          :aria-checked="mesh === which"
-          :class="{ on: mesh === which }"
-          @click="mesh = which"
-        >
-          {{ which }}
-        </button>
-      </div>
+      <ChoiceRow
+        class="switch-group"
+        label="Loops of which"
+        :options="MESHES"
+        :value="mesh"
+        @choose="mesh = $event"
+      />
       <input
         id="loop-slider"
         v-model.number="step"
@@ -77,7 +78,7 @@ function take() {
         :disabled="workshop.locked"
       />
     </div>
-    <p v-if="found" role="status">
+    <SpokenLine v-if="found">
       <b class="mono">{{ found.loops }}</b> loops gone,
       <b class="mono">{{ spaced(found.triangles) }}</b> triangles left, moved by
       <b class="mono">{{ length(found.moved ?? 0) }}</b> at most
@@ -89,7 +90,7 @@ function take() {
         Take them out
       </button>
       <button class="link-action" @click="step = 0">Back</button>
-    </p>
+    </SpokenLine>
   </div>
 </template>
 

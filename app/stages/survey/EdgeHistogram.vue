@@ -1,23 +1,11 @@
 <script setup lang="ts">
-import {
-  BarController,
-  BarElement,
-  CategoryScale,
-  Chart,
-  LinearScale,
-  Tooltip,
-} from "chart.js";
+import ChartPicture from "../../components/ChartPicture.vue";
+import type { ChartConfiguration } from "chart.js";
 import type { StageResult } from "../../../core/asset/asset";
 import { length, spaced } from "../../shared/figures";
-import { useView } from "../../stores/view";
 
 /** How many edges there are of which length. */
-Chart.register(BarController, BarElement, CategoryScale, LinearScale, Tooltip);
 const props = defineProps<{ result: StageResult }>();
-const view = useView();
-const canvas = ref<HTMLCanvasElement | null>(null);
-let chart: Chart | null = null;
-
 const lengths = computed(
   () =>
     props.result.report.edgeLengths as
@@ -30,14 +18,9 @@ const ratio = computed(() => {
   >;
   return shortestEdge > 0 ? longestEdge / shortestEdge : null;
 });
-const colour = (name: string) =>
-  getComputedStyle(document.documentElement).getPropertyValue(name).trim();
-
-function draw() {
-  chart?.destroy();
-  if (!canvas.value || !lengths.value) return;
-  const { from, counts } = lengths.value;
-  chart = new Chart(canvas.value, {
+const chart = computed(() => {
+  const { from, counts } = lengths.value!;
+  return (colour: (name: string) => string): ChartConfiguration<"bar"> => ({
     type: "bar",
     data: {
       labels: from.map(length),
@@ -51,8 +34,6 @@ function draw() {
       ],
     },
     options: {
-      animation: false,
-      maintainAspectRatio: false,
       plugins: {
         tooltip: {
           callbacks: {
@@ -76,10 +57,7 @@ function draw() {
       },
     },
   });
-}
-onMounted(draw);
-onBeforeUnmount(() => chart?.destroy());
-watch([lengths, () => view.dark], () => void nextTick(draw));
+});
 </script>
 
 <template>
@@ -88,13 +66,11 @@ watch([lengths, () => view.dark], () => void nextTick(draw));
       Edge lengths
       <small v-if="ratio" class="mono">1 : {{ spaced(ratio) }}</small>
     </h2>
-    <div class="chart">
-      <canvas
-        ref="canvas"
-        role="img"
-        aria-label="How many edges there are of which length"
-      />
-    </div>
+    <ChartPicture
+      class="chart"
+      :chart="chart"
+      label="How many edges there are of which length"
+    />
   </section>
 </template>
 

@@ -1,9 +1,13 @@
 <script setup lang="ts">
+import ChoiceRow from "../../components/ChoiceRow.vue";
 import { useView } from "../../stores/view";
 
 /** Shows the chosen control meshes smooth, without changing them. */
 const view = useView();
-const LEVELS = [0, 1, 2, 3];
+const LEVELS = [0, 1, 2, 3].map((value) => ({
+  value,
+  label: value ? String(value) : "off",
+}));
 function show(level: number) {
   view.subdivide = level;
   if (level && view.show !== "source" && view.show !== "compare")
@@ -12,20 +16,15 @@ function show(level: number) {
 </script>
 
 <template>
-  <div class="row" role="radiogroup" aria-label="Levels of subdivision shown">
+  <div class="row">
     <span>Show subdivided</span>
-    <span class="switch-group">
-      <button
-        v-for="level in LEVELS"
-        :key="level"
-        role="radio"
-        :aria-checked="view.subdivide === level"
-        :class="{ on: view.subdivide === level }"
-        @click="show(level)"
-      >
-        {{ level === 0 ? "off" : level }}
-      </button>
-    </span>
+    <ChoiceRow
+      class="switch-group"
+      label="Levels of subdivision shown"
+      :options="LEVELS"
+      :value="view.subdivide"
+      @choose="show"
+    />
   </div>
 </template>
 

@@ -2,6 +2,7 @@
 import Button from "primevue/button";
 import type { UnseenReport } from "../../../core/survey/operations/look-from-outside";
 import AgedNote from "../../components/AgedNote.vue";
+import SpokenLine from "../../components/SpokenLine.vue";
 import OperationForm from "../../components/OperationForm.vue";
 import { percent, spaced } from "../../shared/figures";
 import { useView } from "../../stores/view";
@@ -76,10 +77,10 @@ watch(
         />
         <b class="mono">{{ view.threshold }} %</b>
       </label>
-      <p v-if="unseen" class="free" role="status">
+      <SpokenLine v-if="unseen" class="free">
         frees <b class="mono">{{ spaced(unseen.triangles) }}</b> triangles,
         <b class="mono">{{ percent(unseen.share) }}</b> of the sheet
-      </p>
+      </SpokenLine>
       <AgedNote v-if="candidates.length" report="survey/unseen">
         <ul>
           <li v-for="each in candidates.slice(0, MOST_LISTED)" :key="each.part">

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import SpokenLine from "../../components/SpokenLine.vue";
 import { spaced } from "../../shared/figures";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
@@ -49,7 +50,7 @@ const giveRead = () =>
 
 <template>
   <div class="islands">
-    <p class="muted" role="status">
+    <SpokenLine class="muted">
       <template v-if="some">
         {{ view.chosen.islands }}
         {{ view.chosen.islands === 1 ? "island" : "islands" }} ·
@@ -59,7 +60,7 @@ const giveRead = () =>
         Click islands on the sheet, or with the island tool on the model; drag
         them on the sheet.
       </template>
-    </p>
+    </SpokenLine>
     <div class="links">
       <button
         class="link-action"

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import Button from "primevue/button";
+import ChoiceRow from "../../components/ChoiceRow.vue";
+import SpokenLine from "../../components/SpokenLine.vue";
 import { counted } from "../../shared/figures";
 import type { Tool } from "../../shared/view-types";
 import { useView } from "../../stores/view";
@@ -10,20 +12,20 @@ import { useSetSeams } from "./set-seams";
 const emit = defineEmits<{ trace: [what: "back" | "clear"] }>();
 const view = useView();
 const workshop = useWorkshop();
-const TOOLS: { tool: Tool; label: string; title: string }[] = [
+const TOOLS: { value: Tool; label: string; title: string }[] = [
   {
-    tool: "trace",
+    value: "trace",
     label: "Trace",
     title: "Click waypoints; the best way between them is shown",
   },
   {
-    tool: "region",
+    value: "region",
     label: "Region",
     title: "Click a cap, pocket or lobe to cut it out",
   },
-  { tool: "edge", label: "Edges", title: "Click single edges" },
-  { tool: "loop", label: "Loops", title: "Click edge loops" },
-  { tool: "ring", label: "Rings", title: "Click edge rings" },
+  { value: "edge", label: "Edges", title: "Click single edges" },
+  { value: "loop", label: "Loops", title: "Click edge loops" },
+  { value: "ring", label: "Rings", title: "Click edge rings" },
 ];
 const { edges, faces, ready, wish } = useSetSeams(() => emit("trace", "clear"));
 const words = computed(() => {
@@ -55,22 +57,17 @@ function showLeft() {
 
 <template>
   <div class="seams">
-    <div class="switch-group" role="group" aria-label="What a click draws">
-      <button
-        v-for="each in TOOLS"
-        :key="each.tool"
-        :class="{ on: view.tool === each.tool }"
-        :aria-pressed="view.tool === each.tool"
-        :title="each.title"
-        @click="use(each.tool)"
-      >
-        {{ each.label }}
-      </button>
-    </div>
+    <ChoiceRow
+      class="switch-group"
+      label="What a click draws"
+      :options="TOOLS"
+      :value="view.tool"
+      @choose="use"
+    />
     <p v-if="view.traceRefused" class="refused" role="alert">
       {{ view.traceRefused }}
     </p>
-    <p class="muted" role="status">{{ words }}</p>
+    <SpokenLine class="muted">{{ words }}</SpokenLine>
     <p v-if="view.tried" class="tried">
       {{ view.tried.part }} would be
       {{ counted(view.tried.islands, "new island") }}, stretch

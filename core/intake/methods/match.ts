@@ -2,7 +2,7 @@ import type { Mesh } from "../../mesh/mesh";
 import { boundsOf, diagonalOf } from "../../space/bounds";
 
 /**
- * What is left of a name once a pattern's markers are taken off: `*_high` takes `lamp_high` to `lamp`. The star
+ * What is left of a name once a pattern's markers are taken off: `*_source` takes `lamp_source` to `lamp`. The star
  * stands for what is left; without a star the pattern is a marker at the end. Upper and lower case are alike.
  * null where the name does not fit.
  */
@@ -24,7 +24,10 @@ export interface Patterns {
   game: string;
 }
 
-export const DEFAULT_PATTERNS: Patterns = { source: "*_high", game: "*_low" };
+export const DEFAULT_PATTERNS: Patterns = {
+  source: "*_source",
+  game: "*_game",
+};
 
 export interface Matched {
   pairs: { source: string; game: string; name: string }[];
@@ -34,7 +37,7 @@ export interface Matched {
 
 /**
  * Pairs source and game names of which the same is left without their markers; a name without its marker stands
- * for itself, so that `lamp` and `lamp_low` pair too.
+ * for itself, so that `lamp` and `lamp_game` pair too.
  */
 export function matchNames(
   sources: readonly string[],
