@@ -1,10 +1,14 @@
 import { availableParallelism } from "node:os";
+import vue from "@vitejs/plugin-vue";
+import unimport from "unimport/unplugin";
 import { defineConfig } from "vitest/config";
 
 /** Unit tests beside the core, or with ARNIK_BROWSER=1 those that drive the built app and its server. */
 const browser = process.env.ARNIK_BROWSER === "1";
 
 export default defineConfig({
+  // Components are mounted as Nuxt builds them, which imports Vue's functions by their names.
+  plugins: [vue(), unimport.vite({ presets: ["vue"] })],
   oxc: {
     decorator: { legacy: true },
     typescript: { removeClassFieldsWithoutInitializer: true },

@@ -7,6 +7,7 @@ import ToggleSwitch from "primevue/toggleswitch";
 import type { Field } from "../../core/asset/operation";
 import NumberField from "./NumberField.vue";
 import { useDrafts } from "./drafts";
+import { isAskedFor, takenFrom, valueFrom } from "./field-sources";
 import { counted, spaced } from "../shared/figures";
 import { numeral } from "../shared/numbers";
 import { useView } from "../stores/view";
@@ -34,14 +35,7 @@ const { options, drafts, base, type, takeBack, changed } = useDrafts(
 
 const shown = computed(() =>
   props.operation.fields.filter(
-    (field) =>
-      !props.hide?.includes(field.name) &&
-      field.kind !== "parts" &&
-      field.kind !== "edges" &&
-      field.kind !== "faces" &&
-      // Which mesh chosen faces are of is known from the view.
-      !field.fromView &&
-      !(takes("faces") && view.chosen.faces > 0 && field.name === "mesh"),
+    (field) => !props.hide?.includes(field.name) && isAskedFor(field, view),
   ),
 );
 const open = computed(() => shown.value.filter((field) => !field.folded));
@@ -54,14 +48,12 @@ const scope = computed(() => {
   if (takes("faces") && view.chosen.faces)
     words.push(`on ${spaced(view.chosen.faces)} chosen faces`);
   else if (takes("faces") && !takes("parts")) words.push("choose faces first");
-  if (takes("edges"))
-    words.push(
-      view.edges.length
-        ? `${view.edges.length} edges chosen`
-        : props.operation.fields.some(({ name }) => name === "edges")
-          ? "no edge chosen"
-          : "",
-    );
+  const edges = props.operation.fields.find(({ kind }) => kind === "edges");
+  if (edges) {
+    const { length } = (valueFrom(edges.from!, view) ?? []) as string[];
+    if (length) words.push(`${counted(length, "edge")} chosen`);
+    else if (!edges.folded) words.push("no edge chosen");
+  }
   if (takes("parts"))
     words.push(
       view.selected.length
@@ -109,25 +101,7 @@ function run() {
     void nextTick(() => document.getElementById(id)?.focus());
     return;
   }
-  const chosen: Record<string, unknown> = {};
-  for (const { name, kind } of props.operation.fields) {
-    if (kind === "parts") chosen[name] = [...view.selected];
-    // Edges of a game mesh are no guides over the source.
-    if (kind === "edges" && (name === "edges" || view.facesOf === "source"))
-      chosen[name] = [...view.edges];
-    if (kind === "faces" && view.chosen.faces) {
-      chosen[name] = [...view.faceList];
-      chosen.mesh = view.facesOf;
-    }
-  }
-  const { camera } = view;
-  // What is seen from where: only the view knows.
-  if (camera && props.operation.fields.some(({ name }) => name === "towardsX"))
-    Object.assign(chosen, {
-      towardsX: Math.sin(camera.yaw) * Math.cos(camera.pitch),
-      towardsY: Math.sin(camera.pitch),
-      towardsZ: Math.cos(camera.yaw) * Math.cos(camera.pitch),
-    });
+  const chosen = takenFrom(props.operation.fields, view);
   emit("run", { ...options.value, ...chosen });
 }
 defineExpose({ run });

@@ -3,8 +3,15 @@ import { useSpeech } from "../stores/speech";
 
 /** A line whose words change by themselves: they are said to screen readers too, once a second at most. */
 const speech = useSpeech();
+const name = useId();
 const line = ref<HTMLElement | null>(null);
-const say = () => speech.say(line.value?.textContent ?? "");
+let said = "";
+function say() {
+  const text = line.value?.textContent ?? "";
+  if (text === said) return;
+  said = text;
+  speech.say(text, name);
+}
 onMounted(say);
 onUpdated(say);
 </script>

@@ -8,15 +8,20 @@ beforeEach(() => {
 });
 afterEach(() => vi.useRealTimers());
 
-it("says the latest words, once a second at most", () => {
+function heard() {
   const speech = useSpeech();
   const said: string[] = [];
   speech.$subscribe(
     (_, { text }) => {
-      if (said.at(-1) !== text) said.push(text);
+      if (text && said.at(-1) !== text) said.push(text);
     },
     { flush: "sync" },
   );
+  return { speech, said };
+}
+
+it("says the latest words, once a second at most", () => {
+  const { speech, said } = heard();
   for (let i = 0; i < 40; i++) {
     speech.say(`${i} %`);
     vi.advanceTimersByTime(60);
@@ -25,13 +30,16 @@ it("says the latest words, once a second at most", () => {
   expect(said).toEqual(["0 %", "16 %", "33 %", "39 %"]);
 });
 
-it("says words again only when others came between", () => {
-  const speech = useSpeech();
-  speech.say("one  part\n chosen ");
-  expect(speech.text).toBe("one part chosen");
-  speech.say("none");
-  speech.say("one part chosen");
-  vi.advanceTimersByTime(1000);
-  expect(speech.waiting).toBeNull();
+it("loses no line's words to another's", () => {
+  const { speech, said } = heard();
+  speech.say("Reduce", "log");
+  for (let i = 0; i < 5; i++) {
+    speech.say(`${i}  faces\n chosen `, "chosen");
+    speech.say(`${i} mm off`, "curve");
+  }
+  vi.advanceTimersByTime(5000);
+  expect(said).toEqual(["Reduce", "4 faces chosen", "4 mm off"]);
   expect(speech.resting).toBe(false);
+  speech.say("none", "chosen");
+  expect(said.at(-1)).toBe("none");
 });

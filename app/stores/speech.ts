@@ -3,29 +3,32 @@ import { defineStore } from "pinia";
 /** Screen readers are told no more often than this, ms. */
 const PAUSE = 1000;
 
-/** What is said to screen readers, by the one live region of the page: the latest words, once a second at most. */
+/**
+ * What is said to screen readers, by the one live region of the page, once a second at most: of every line that
+ * speaks its latest words, in the order in which they asked.
+ */
 export const useSpeech = defineStore("speech", {
   state: () => ({
     text: "",
-    /** Waits for its turn; null where nothing does. */
-    waiting: null as string | null,
+    /** What waits for its turn, by the line that it is of. */
+    waiting: [] as { line: string; text: string }[],
     resting: false,
   }),
   actions: {
-    say(words: string) {
+    /** @param line whose words these are: newer ones take the place of those that wait */
+    say(words: string, line = "") {
       const text = words.replace(/\s+/g, " ").trim();
-      if (this.resting) this.waiting = text;
-      else this.tell(text);
+      const mine = this.waiting.find((each) => each.line === line);
+      if (mine) mine.text = text;
+      else this.waiting.push({ line, text });
+      if (!this.resting) this.next();
     },
-    tell(text: string) {
-      this.waiting = null;
-      if (text === this.text) return;
-      this.text = text;
-      this.resting = true;
-      setTimeout(() => {
-        this.resting = false;
-        if (this.waiting !== null) this.tell(this.waiting);
-      }, PAUSE);
+    next() {
+      const said = this.waiting.shift();
+      this.resting = Boolean(said);
+      if (!said) return;
+      this.text = said.text;
+      setTimeout(() => this.next(), PAUSE);
     },
   },
 });

@@ -17,7 +17,7 @@ export const MESH_OF_FACES: FieldSpec = {
     { value: "game", label: "game" },
   ],
   folded: true,
-  fromView: true,
+  from: "mesh of faces",
 };
 
 /** Options of every operation that works on chosen faces. */

@@ -50,14 +50,30 @@ export interface FieldSpec {
   brief?: "triangles" | "hulls" | "sheetSize" | "sheets" | "padding";
   /** Shown only when the artist unfolds the rest. */
   folded?: boolean;
-  /** Follows from what is chosen in the view: no form asks for it. */
-  fromView?: boolean;
+  /** Where a form takes the value from; parts, edges and faces come from what is chosen unless said otherwise. */
+  from?: FieldSource;
+  /** Whether a form asks for the value where it can't be taken from there. */
+  orAsked?: boolean;
 }
+
+/** What of the view the value of an option follows from; the camera's is a unit vector towards the eye. */
+export type FieldSource =
+  | "parts"
+  | "edges"
+  | "source edges"
+  | "faces"
+  | "mesh of faces"
+  | "camera x"
+  | "camera y"
+  | "camera z";
 
 export interface Field extends FieldSpec {
   name: string;
   default: unknown;
 }
+
+/** Kinds of values that are chosen in the view. */
+const CHOSEN = ["parts", "edges", "faces"] as const;
 
 const specs = new WeakMap<object, Map<string, FieldSpec>>();
 
@@ -193,6 +209,7 @@ export function fieldsOf(operation: Pick<Operation, "Options">): Field[] {
       if (!found.some(([known]) => known === name)) found.push([name, spec]);
   return found.map(([name, spec]: [string, FieldSpec]) => ({
     ...spec,
+    from: spec.from ?? CHOSEN.find((kind) => kind === spec.kind),
     name,
     default: options[name],
   }));

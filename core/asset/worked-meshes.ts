@@ -39,6 +39,8 @@ export class WorkedOptions extends PieceOptions {
       { value: "game", label: "the game mesh" },
     ],
     folded: true,
+    from: "mesh of faces",
+    orAsked: true,
   })
   override mesh: "source" | "game" = "source";
 }

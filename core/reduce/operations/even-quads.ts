@@ -65,6 +65,7 @@ class EvenQuadsOptions extends WorkedOptions {
     label: "Guides",
     help: "Chosen edges of the source that the quads are to follow, as part:vertex-vertex.",
     folded: true,
+    from: "source edges",
   })
   guides: string[] = [];
 }

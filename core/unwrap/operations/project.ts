@@ -40,7 +40,7 @@ class ProjectOptions extends IslandOptions {
     label: "Towards x",
     help: "Direction towards the eye, where that is what is projected from.",
     folded: true,
-    fromView: true,
+    from: "camera x",
   })
   towardsX = 0;
 
@@ -49,7 +49,7 @@ class ProjectOptions extends IslandOptions {
     label: "Towards y",
     help: "Direction towards the eye, where that is what is projected from.",
     folded: true,
-    fromView: true,
+    from: "camera y",
   })
   towardsY = 0;
 
@@ -58,7 +58,7 @@ class ProjectOptions extends IslandOptions {
     label: "Towards z",
     help: "Direction towards the eye, where that is what is projected from.",
     folded: true,
-    fromView: true,
+    from: "camera z",
   })
   towardsZ = 1;
 }

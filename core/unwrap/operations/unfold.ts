@@ -22,6 +22,7 @@ class UnfoldOptions extends IslandOptions {
     kind: "edges",
     label: "Pins",
     help: "Edges whose ends stay where they are on the sheet.",
+    folded: true,
   })
   pins: string[] = [];
 }
