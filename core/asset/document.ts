@@ -1,5 +1,4 @@
-import { sha256 } from "@noble/hashes/sha2.js";
-import { bytesToHex } from "@noble/hashes/utils.js";
+import { sha256 } from "#sha256";
 import { ArnikError } from "../base/errors";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount, triangleCount, vertexCount } from "../mesh/mesh";
@@ -142,7 +141,7 @@ export function streamRef(stream: Stream): StreamRef {
   if (!ref) {
     const bytes = bytesOf(stream);
     ref = {
-      hash: bytesToHex(sha256(bytes)),
+      hash: sha256(bytes),
       kind: kindOf(stream),
       length: stream.length,
     };
