@@ -1,0 +1,235 @@
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import {
+  cube,
+  moved,
+  sheetMesh,
+  sphere,
+  torus,
+  tubeMesh,
+  strewn,
+} from "../../../tests/shapes";
+import type { Asset } from "../../asset/asset";
+import { createAsset, createPart } from "../../asset/asset";
+import { convexHull, volumeOf } from "../methods/convex-hull";
+import { decompose } from "../methods/decompose";
+import {
+  boundingSphere,
+  fitBox,
+  fitCapsule,
+  fitSphere,
+} from "../methods/fitted-shapes";
+import { principalAxes } from "../../space/principal-axes";
+import { buildEdges } from "../../mesh/edges";
+import { plainContext } from "../../base/context";
+import { KERNELS, findOperation } from "../../operations";
+import { runOperation } from "../../route";
+import { translation } from "../../mesh/transform";
+
+const context = plainContext(KERNELS);
+const run = (id: string, asset: Asset, options: object = {}) =>
+  runOperation(findOperation(id), asset, options, context);
+
+describe("Collide", () => {
+  it("wraps points in a closed convex hull", () => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 1e6 }),
+        fc.integer({ min: 2, max: 60 }),
+        (seed, count) => {
+          const { positions } = strewn(count, seed);
+          const hull = convexHull(positions)!;
+          const edges = buildEdges({
+            corners: hull.triangles,
+            faceStarts: Uint32Array.from(
+              { length: hull.triangles.length / 3 + 1 },
+              (_, f) => 3 * f,
+            ),
+          });
+          expect([...edges.uses].every((uses) => uses === 2)).toBe(true);
+          expect(volumeOf(hull.positions, hull.triangles)).toBeGreaterThan(0);
+          for (let t = 0; t < hull.triangles.length; t += 3) {
+            const [a, b, c] = [0, 1, 2].map((k) => [
+              ...hull.positions.subarray(
+                3 * hull.triangles[t + k],
+                3 * hull.triangles[t + k] + 3,
+              ),
+            ]);
+            const u = b.map((x, k) => x - a[k]);
+            const v = c.map((x, k) => x - a[k]);
+            const n = [
+              u[1] * v[2] - u[2] * v[1],
+              u[2] * v[0] - u[0] * v[2],
+              u[0] * v[1] - u[1] * v[0],
+            ];
+            const size = Math.hypot(...n);
+            if (size < 1e-5) continue;
+            for (let i = 0; i < positions.length; i += 3)
+              expect(
+                n.reduce(
+                  (sum, x, k) => sum + (x / size) * (positions[i + k] - a[k]),
+                  0,
+                ),
+              ).toBeLessThan(1e-4);
+          }
+        },
+      ),
+      { numRuns: 30 },
+    );
+    expect(convexHull(sheetMesh(3).positions)).toBeNull();
+    expect(
+      convexHull(sphere(20, 30).positions, 12)!.positions.length / 3,
+    ).toBeLessThanOrEqual(12);
+  });
+
+  it("fits a turned box, the smallest sphere and a capsule", () => {
+    const turn = cube().positions.map((_, i, p) => {
+      const v = 3 * Math.floor(i / 3);
+      const [x, y, z] = [p[v] * 3, p[v + 1], p[v + 2] * 0.5];
+      return [0.8 * x - 0.6 * y, 0.6 * x + 0.8 * y, z][i % 3];
+    });
+    const box = fitBox(turn);
+    expect(volumeOf(box.positions, box.triangles)).toBeCloseTo(12, 0);
+    expect(boundingSphere(sphere().positions).radius).toBeCloseTo(1, 2);
+    expect(
+      volumeOf(
+        fitSphere(cube().positions).positions,
+        fitSphere(cube().positions).triangles,
+      ),
+    ).toBeGreaterThan(15);
+    const capsule = fitCapsule(tubeMesh(24, 12, 0.5, 6).positions);
+    expect(volumeOf(capsule.positions, capsule.triangles)).toBeLessThan(
+      1.6 * Math.PI * 0.25 * 6,
+    );
+    expect(principalAxes(tubeMesh().positions)[0].map(Math.abs)[1]).toBeCloseTo(
+      1,
+      5,
+    );
+  });
+
+  it("cuts where that frees volume, and keeps to the number of hulls", () => {
+    const surface = (mesh: ReturnType<typeof cube>) =>
+      Float64Array.from(
+        [...mesh.corners].flatMap((v) => [
+          ...mesh.positions.subarray(3 * v, 3 * v + 3),
+        ]),
+      );
+    const ring = surface(torus(40, 16));
+    const volume = (most: number) =>
+      decompose([ring], most, 64, () => {}).reduce(
+        (sum, { hull }) => sum + volumeOf(hull.positions, hull.triangles),
+        0,
+      );
+    expect(volume(8)).toBeLessThan(0.8 * volume(1));
+    expect(decompose([ring], 8, 64, () => {}).length).toBeLessThanOrEqual(8);
+    const many = Array.from({ length: 6 }, (_, i) =>
+      surface(moved(sphere(6, 8), 3 * i, 0, 0)),
+    );
+    const three = decompose(many, 3, 32, () => {});
+    expect(three).toHaveLength(3);
+    expect(new Set(three.map(({ of }) => of)).size).toBe(3);
+    // What stands three times counts three times, and is joined with nothing else.
+    const repeated = decompose(many, 5, 32, () => {}, [3, 1, 1, 1, 1, 1]);
+    expect(repeated.filter(({ of }) => of === 0)).toHaveLength(1);
+    expect(repeated).toHaveLength(3);
+    const each = decompose(many, 9, 32, () => {}, [1, 1, 1, 1, 1, 1]);
+    for (const { hull, of } of each)
+      expect(Math.abs(hull.positions[0] - 3 * of)).toBeLessThan(1.5);
+  });
+
+  it("count with the repeats that follow, and say where the brief is too small for them", async () => {
+    const post = sphere(6, 8);
+    const asset = createAsset("fence", [
+      createPart("post", 0, { game: post }),
+      ...[1, 2, 3].map((i) =>
+        createPart(`post ${i}`, i, {
+          game: moved(post, 4 * i, 0, 0),
+          repeat: { of: "post", matrix: [...translation(4 * i, 0, 0)] },
+        }),
+      ),
+      createPart("rail", 4, { game: moved(torus(20, 8), 6, 3, 0) }),
+    ]);
+    const make = (maxHulls: number, kind = "hulls") =>
+      run("collide/hulls", asset, { kind, maxHulls });
+    const eight = await make(8);
+    const count = (of: Asset) => of.parts.map((part) => part.hulls.length);
+    expect(count(eight.asset)).toEqual([1, 1, 1, 1, 4]);
+    expect(eight.headline).toBe("8 hulls");
+    expect(eight.report).toMatchObject({ hulls: 8 });
+    expect(eight.report.failed).toBeUndefined();
+    expect(eight.asset.parts[2].hulls[0].name).toBe("post 2_hull_1");
+    // Too few for one each: repeats are joined with what is near, and kept with what nothing repeats.
+    for (const kind of ["hulls", "box", "hull"]) {
+      const three = await make(3, kind);
+      expect(count(three.asset)).toEqual([0, 0, 0, 0, 3]);
+      expect(three.report.failed).toBeUndefined();
+      expect(three.report.hulls).toBe(3);
+    }
+    const posts = { ...asset, parts: asset.parts.slice(0, 4) };
+    const four = await run("collide/hulls", posts, { maxHulls: 3 });
+    expect(count(four.asset)).toEqual([1, 1, 1, 1]);
+    expect(four.report.failed).toMatch(/^4 hulls are the fewest here, 3/);
+    for (const kind of ["box", "sphere", "capsule", "hull"])
+      expect((await make(5, kind)).report).toMatchObject({ hulls: 5 });
+  });
+
+  it("keep to their number as single shapes too, and name what is flat", async () => {
+    const asset = createAsset("row", [
+      ...[0, 1, 2, 3].map((i) =>
+        createPart(`ball ${i}`, i, {
+          game: moved(sphere(6, 8), i < 2 ? 2.2 * i : 20 + 2.2 * i, 0, 0),
+        }),
+      ),
+      createPart("pane", 4, { game: moved(sheetMesh(2), 0, 50, 0) }),
+    ]);
+    for (const kind of ["box", "sphere", "capsule", "hull"]) {
+      const two = await run("collide/hulls", asset, {
+        kind,
+        maxHulls: 2,
+        parts: asset.parts.slice(0, 4).map(({ name }) => name),
+      });
+      expect(two.report.hulls).toBe(2);
+      expect(two.report.flat).toEqual([]);
+      // Near ones share a shape: none reaches over the gap.
+      for (const { hulls } of two.asset.parts)
+        for (const { positions } of hulls) {
+          const xs = positions.filter((_, i) => i % 3 === 0);
+          expect(Math.max(...xs) - Math.min(...xs)).toBeLessThan(8);
+        }
+    }
+    // What is only baked has no hull, and no share in the figures.
+    const baked = createPart("detail", 5, { source: sphere(20, 30) });
+    const [bare, detailed] = await Promise.all(
+      [[], [baked]].map((more) =>
+        run("collide/hulls", { ...asset, parts: [...asset.parts, ...more] }),
+      ),
+    );
+    expect({ ...detailed.report, seconds: 0 }).toEqual({
+      ...bare.report,
+      seconds: 0,
+    });
+    const flat = await run("collide/hulls", asset, { kind: "hull" });
+    expect(flat.report.flat).toEqual(["pane"]);
+  });
+
+  for (const kind of ["box", "sphere", "capsule", "hull", "hulls"])
+    it(`makes ${kind} for each part and for all`, async () => {
+      const asset = createAsset("two", [
+        createPart("a", 0, { game: sphere(8, 10) }),
+        createPart("b", 1, { game: moved(cube(), 4, 0, 0) }),
+      ]);
+      const each = await run("collide/hulls", asset, { kind, maxHulls: 4 });
+      expect(each.asset.parts.every((part) => part.hulls.length >= 1)).toBe(
+        true,
+      );
+      expect(each.asset.parts[0].hulls[0].name).toBe("a_hull_1");
+      expect(each.report.volumeRatio).toBeGreaterThan(0.9);
+      const all = await run("collide/hulls", asset, {
+        kind,
+        maxHulls: 1,
+        whole: true,
+      });
+      expect(all.report.hulls).toBe(1);
+      expect(Number(all.report.added)).toBeGreaterThan(0);
+    });
+});
