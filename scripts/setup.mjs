@@ -1,16 +1,19 @@
 // Installs and builds what is missing; does nothing where all is there.
-import { execFileSync } from "node:child_process";
+import { execFileSync, spawnSync } from "node:child_process";
 import { createHash } from "node:crypto";
 import {
+  copyFileSync,
   existsSync,
   mkdirSync,
+  renameSync,
   readFileSync,
   readdirSync,
   rmSync,
   statSync,
   writeFileSync,
 } from "node:fs";
-import { join } from "node:path";
+import { homedir } from "node:os";
+import { dirname, join } from "node:path";
 import { fileURLToPath } from "node:url";
 
 const root = fileURLToPath(new URL("..", import.meta.url));
@@ -62,6 +65,52 @@ function call(command, args, env = {}) {
   });
 }
 
+/**
+ * Compiles the database, the one package that is not JavaScript, and keeps what comes out for the next copy of Arnik
+ * on this machine: it takes minutes. Nothing is ever downloaded for it.
+ */
+function installDatabase() {
+  const folder = join(root, "node_modules/better-sqlite3");
+  const built = join(folder, "build/Release/better_sqlite3.node");
+  const { version } = JSON.parse(
+    readFileSync(join(folder, "package.json"), "utf8"),
+  );
+  const { platform, arch, versions } = process;
+  const kept = join(
+    process.env.XDG_CACHE_HOME || join(homedir(), ".cache"),
+    "arnik",
+    `better-sqlite3-${version}-${platform}-${arch}-${versions.modules}.node`,
+  );
+  const loads = (file) =>
+    spawnSync(
+      process.execPath,
+      [
+        "-e",
+        "const D = require(process.argv[1]); new D(':memory:', { nativeBinding: process.argv[2] }).exec('SELECT 1')",
+        folder,
+        file,
+      ],
+      { stdio: "ignore" },
+    ).status === 0;
+  if (existsSync(kept) && loads(kept)) {
+    mkdirSync(dirname(built), { recursive: true });
+    copyFileSync(kept, built);
+    return;
+  }
+  process.stdout.write("compiling the database, which takes some minutes\n");
+  call("npm", ["rebuild", "better-sqlite3", "--loglevel=error"], {
+    npm_config_build_from_source: "true",
+  });
+  try {
+    mkdirSync(dirname(kept), { recursive: true });
+    // Whole or not at all, whoever else does the same.
+    copyFileSync(built, `${kept}.${process.pid}`);
+    renameSync(`${kept}.${process.pid}`, kept);
+  } catch {
+    // Where nothing can be kept it is compiled again another time.
+  }
+}
+
 export async function setup() {
   const [major, minor] = process.versions.node.split(".").map(Number);
   if (major < 20 || (major === 20 && minor < 19))
@@ -71,11 +120,17 @@ export async function setup() {
   once(
     "node_modules/.arnik-installed",
     digest(["package-lock.json"]) + process.versions.modules,
-    "installing packages (the database is compiled, which takes some minutes)",
-    () =>
-      call("npm", ["ci", "--no-audit", "--no-fund", "--loglevel=error"], {
-        npm_config_build_from_source: "true",
-      }),
+    "installing packages",
+    () => {
+      call("npm", [
+        "ci",
+        "--ignore-scripts",
+        "--no-audit",
+        "--no-fund",
+        "--loglevel=error",
+      ]);
+      installDatabase();
+    },
   );
   once("dist/.arnik-built", digest(BUILT_FROM), "building", () => {
     call(process.execPath, ["scripts/build-node.mjs"]);

@@ -14,6 +14,7 @@ import { buildEdges } from "../mesh/edges";
 import { triangleCount } from "../mesh/mesh";
 import { meshFromTriangles } from "../mesh/change-faces";
 import { seededRandom } from "../base/random";
+import type { Soup } from "./soup";
 import { gatherSoup } from "./soup";
 
 const meshes = [
@@ -143,5 +144,57 @@ describe("a record of collapses", () => {
       progress() {},
     });
     expect(owner.length).toBeLessThanOrEqual(1.02 * from);
+  });
+
+  it("holds at every count what collapsing to it leaves", () => {
+    const body = () =>
+      gatherSoup([sphere(24, 30, 1, (a, h) => 0.1 * Math.sin(5 * a + 3 * h))]);
+    const hooks = { check() {}, progress() {} };
+    const whole = new Collapser(body(), 1).record(1e6, 200, hooks);
+    /** Triangles by the places of their corners, in no order. */
+    const places = ({
+      triangles,
+      positions,
+    }: Pick<Soup, "triangles"> & { positions: ArrayLike<number> }) =>
+      Array.from({ length: triangles.length / 3 }, (_, t) => {
+        const at = [0, 1, 2].map((k) => {
+          const v = 3 * triangles[3 * t + k];
+          return [0, 1, 2].map((i) => Math.fround(positions[v + i])).join(" ");
+        });
+        const first = at.indexOf(at.toSorted()[0]);
+        return [...at.slice(first), ...at.slice(0, first)].join(", ");
+      }).sort();
+    fc.assert(
+      fc.property(fc.integer({ min: 8, max: 1400 }), (count) => {
+        const soup = body();
+        new Collapser(soup, 1).run(count, hooks);
+        const { taken } = allocateBudget(whole, { budget: count });
+        expect(places(seek(whole, taken))).toEqual(places(soup));
+      }),
+      { numRuns: 25 },
+    );
+  });
+
+  it("stays manifold from first to last where the source is", () => {
+    const soup = gatherSoup([
+      sheetMesh(18, (x, z) => 0.1 * Math.sin(7 * x) * z),
+      moved(torus(30, 16), 4, 0, 0),
+    ]);
+    const all = new Collapser(soup, 2).record(1e6, 100, {
+      check() {},
+      progress() {},
+    });
+    fc.assert(
+      fc.property(fc.integer({ min: 20, max: 1500 }), (budget) => {
+        const { triangles } = seek(all, allocateBudget(all, { budget }).taken);
+        const faceStarts = Uint32Array.from(
+          { length: triangles.length / 3 + 1 },
+          (_, t) => 3 * t,
+        );
+        const { uses } = buildEdges({ corners: triangles, faceStarts });
+        expect(Math.max(...uses)).toBeLessThanOrEqual(2);
+      }),
+      { numRuns: 40 },
+    );
   });
 });
