@@ -1,23 +1,18 @@
-import { readFileSync, readdirSync, statSync } from "node:fs";
+import { readFileSync, readdirSync } from "node:fs";
 import { dirname, join, normalize } from "node:path";
 import { describe, expect, it } from "vitest";
 import { STAGES } from "../core/asset/stages";
+import { filesIn, sourceFiles } from "./source-files";
 
-const SOURCES = ["core", "server", "cli", "app", "demo", "bench", "host"]
-  .flatMap((folder) => walk(folder))
-  .filter(
-    (file) =>
-      /\.(ts|vue)$/.test(file) &&
-      !file.endsWith(".test.ts") &&
-      !file.includes("core/space/kernel/"),
-  );
-
-function walk(folder: string): string[] {
-  return readdirSync(folder).flatMap((name) => {
-    const path = join(folder, name);
-    return statSync(path).isDirectory() ? walk(path) : [path];
-  });
-}
+const SOURCES = [
+  "core",
+  "server",
+  "cli",
+  "app",
+  "demo",
+  "bench",
+  "host",
+].flatMap((folder) => sourceFiles(folder));
 
 /** Every import of a file: a path from the root for its own files, the package's name for others. */
 function importsOf(file: string): string[] {
@@ -148,12 +143,12 @@ describe("what documents name", () => {
       ...["core", "server", "cli", "app", "demo", "bench", "host"],
       ...["tests", "scripts"],
     ]
-      .flatMap(walk)
+      .flatMap(filesIn)
       .map((file) => `/${file}`);
     const documents = [
       "README.md",
       "CONTRIBUTING.md",
-      ...walk("docs").filter((file) => file.endsWith(".md")),
+      ...filesIn("docs").filter((file) => file.endsWith(".md")),
     ];
     const missing = documents.flatMap((document) =>
       [

@@ -164,6 +164,7 @@ export interface Asset {
 /** The name of an asset until somebody names it, or brings a file in. */
 export const UNNAMED = "New asset";
 
+/** A new asset with a brief that has its defaults. */
 export function createAsset(name: string, parts: readonly Part[] = []): Asset {
   return {
     name,
@@ -197,6 +198,7 @@ const PART_COLOURS = [
   "#c7b2a6",
 ];
 
+/** A part with what is given and nothing else; its place among the parts gives its colour. */
 export function createPart(
   name: string,
   index: number,
@@ -273,6 +275,7 @@ export function requireMeshes(asset: Asset, which: "source" | "game"): void {
   );
 }
 
+/** The delivery profile that a brief names. */
 export function profileOf(brief: Brief): DeliveryProfile {
   return PROFILES.find((each) => each.name === brief.profile) ?? PROFILES[0];
 }

@@ -20,7 +20,7 @@ export interface WithoutDetail {
 
 /**
  * A part's game mesh (its source where it has none) without what stands for a detail of the source.
- * @param marks faces of the source
+ * @param marks faceCount of the source: 1 for faces of the detail
  * @param close fills the holes that the detail leaves
  */
 export function withoutDetail(

@@ -30,6 +30,7 @@ export function piecesOf(asset: Asset): Piece[] {
   );
 }
 
+/** The connected pieces of a mesh, joined also where vertices lie at one place. */
 export function piecesIn(part: string, mesh: Mesh): Piece[] {
   const target = coincident(mesh.positions, 0);
   const { count, ofFace } = faceComponents({

@@ -12,7 +12,10 @@ export const validStandIns = (part: Part): PartStandIn[] =>
     ? part.standIns.filter(({ of }) => of === faceCount(part.source!))
     : [];
 
-/** Makes shapes for faces of a part. null where nothing came of them. */
+/**
+ * Makes shapes for faces of a part. null where nothing came of them.
+ * @param marks faceCount of the source: 1 for the faces that are stood for
+ */
 export function makeStandIn(
   source: Mesh,
   marks: Uint8Array,

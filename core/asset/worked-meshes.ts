@@ -118,7 +118,10 @@ export function replaceFaces(
   });
 }
 
-/** A part's game mesh with something else in the place of what stands for some faces of one of its meshes. */
+/**
+ * A part's game mesh with something else in the place of what stands for some faces of one of its meshes.
+ * @param marks faceCount of the mesh named by `which`: 1 for faces that are replaced
+ */
 export function exchanged(
   part: Part,
   marks: Uint8Array,

@@ -56,7 +56,10 @@ export function spanOf<C extends Context>(
   };
 }
 
-/** `check` for a flag that another thread sets. */
+/**
+ * `check` for a flag that another thread sets.
+ * @param flag one number over shared memory, not 0 once somebody asked to stop; length 1
+ */
 export function checkFlag(flag: Int32Array | null): () => void {
   return () => {
     if (flag && Atomics.load(flag, 0) !== 0) throw new CancelledError();

@@ -4,7 +4,10 @@ import { triangleArea } from "../space/sample";
 import type { CornerLists } from "./collapse-planes";
 import type { Soup } from "./soup";
 
-/** Numbers the vertices by component; returns how many components there are. */
+/**
+ * Numbers the vertices by component; returns how many components there are.
+ * @param component vertexCount: the number of each is put here
+ */
 export function nameComponents(
   soup: Soup,
   { firstCorner, nextCorner }: CornerLists,

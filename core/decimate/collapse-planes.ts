@@ -27,7 +27,10 @@ export const DEFAULT_WEIGHTS: CollapseWeights = {
   evenness: 0,
 };
 
-/** Area-weighted planes of all faces; a face's weight by `faceWeight` scales how dear its shape is. */
+/**
+ * Area-weighted planes of all faces; a face's weight by `faceWeight` scales how dear its shape is.
+ * @param faceWeight triangleCount, 1 for as it is; null for 1 everywhere
+ */
 export function addFacePlanes(
   soup: Soup,
   quadrics: Quadrics,
@@ -62,7 +65,11 @@ export interface CornerLists {
   nextCorner: Int32Array;
 }
 
-/** Planes upright on open borders, marked edges and edges between regions hold those lines in place. */
+/**
+ * Planes upright on open borders, marked edges and edges between regions hold those lines in place.
+ * @param border vertexCount: set to 1 on open borders
+ * @param faceWeight triangleCount, as for faces
+ */
 export function addEdgePlanes(
   soup: Soup,
   quadrics: Quadrics,

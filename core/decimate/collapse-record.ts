@@ -227,7 +227,10 @@ function dealWith(
   return { taken, triangles };
 }
 
-/** The state of a record after the steps that are taken. */
+/**
+ * The state of a record after the steps that are taken.
+ * @param taken one per step: 1 where it is taken
+ */
 export function seek(record: CollapseRecord, taken: Uint8Array): Triangles {
   const { first, second, places, death } = record;
   const vertices = record.positions.length / 3;

@@ -39,6 +39,10 @@ export function oneMesh<
   };
 }
 
+/**
+ * Several states as one.
+ * @param centre what the joined positions are about, metres
+ */
 export function joinStates(
   states: readonly Triangles[],
   centre: readonly number[],

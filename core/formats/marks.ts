@@ -15,5 +15,6 @@ export const attributeOf = (name: StreamName): string =>
 /** Largest mark: IDs are numbered in 16 bits, all else in 8. */
 export const mostOf = (name: StreamName) => (name === "ids" ? 65535 : 255);
 
+/** An empty stream of marks of its kind: `length` values, one per face or corner. */
 export const marksArray = (name: StreamName, length: number) =>
   name === "ids" ? new Uint16Array(length) : new Uint8Array(length);

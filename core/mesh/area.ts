@@ -4,7 +4,7 @@ import { faceCount } from "./mesh";
 import type { Triangulation } from "./triangulate";
 import { triangulate } from "./triangulate";
 
-/** faceCount: area of each face, m². */
+/** faceCount: area of each face, metres². */
 export function faceAreas(
   mesh: Mesh,
   { vertices, faces }: Triangulation = triangulate(mesh),

@@ -25,7 +25,7 @@ export function createMesh(
 const withoutStreams = <K extends StreamName>(names: readonly K[]) =>
   Object.fromEntries(names.map((name) => [name, null])) as Record<K, null>;
 
-/** A mesh of triangles only. `triangles`: 3 × triangleCount vertex indices. */
+/** A mesh of triangles only. `positions`: 3 × vertexCount, metres; `triangles`: 3 × triangleCount vertex indices. */
 export function meshFromTriangles(
   positions: Float32Array,
   triangles: Uint32Array,
@@ -73,7 +73,10 @@ export function takeFaces(mesh: Mesh, other: Mesh, from: Uint32Array): Mesh {
   };
 }
 
-/** Keeps the faces for which `keep` is not 0, and drops the vertices that nothing uses any more. */
+/**
+ * Keeps the faces for which `keep` is not 0, and drops the vertices that nothing uses any more.
+ * @param keep faceCount
+ */
 export const keepFaces = (mesh: Mesh, keep: Uint8Array): Mesh =>
   compactVertices(onlyFaces(mesh, keep));
 

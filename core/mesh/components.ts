@@ -2,7 +2,10 @@ import type { Mesh } from "./mesh";
 import { faceCount, vertexCount } from "./mesh";
 import { UnionFind } from "../base/union-find";
 
-/** Faces joined through shared vertices get the same number. */
+/**
+ * Faces joined through shared vertices get the same number.
+ * @returns how many components there are, and faceCount numbers of them
+ */
 export function faceComponents(mesh: Mesh): {
   count: number;
   ofFace: Uint32Array;

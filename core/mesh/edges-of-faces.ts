@@ -2,7 +2,10 @@ import { buildEdges } from "./edges";
 import type { Mesh } from "./mesh";
 import { faceOfCorners } from "./mesh";
 
-/** Edges round marked faces, or those between two of them. Both sides are marked. */
+/**
+ * Edges round marked faces, or those between two of them. Both sides are marked.
+ * @returns cornerCount marks
+ */
 export function edgesOfFaces(
   mesh: Mesh,
   marks: ArrayLike<number>,

@@ -6,6 +6,7 @@ import { faceNormals, nextCorners } from "./normals";
 /**
  * Marks edges whose faces turn by more than an angle, from both sides.
  * @param degrees 0 … 180
+ * @returns cornerCount marks, and how many edges they are
  */
 export function hardAbove(
   mesh: Mesh,
@@ -42,6 +43,7 @@ const FLAT_TURN = 40;
 /**
  * The edges at which normals that a mesh came with break the shading, from both sides: formats that know normals and
  * no hard edges say them that way. null where none does.
+ * @returns cornerCount marks
  */
 export function hardFromNormals(mesh: Mesh): Uint8Array | null {
   const { normals: n, corners, faceStarts } = mesh;

@@ -44,14 +44,20 @@ export interface Mesh {
   readonly materials: readonly string[];
 }
 
+/** How many vertices a mesh has, used or not. */
 export const vertexCount = (mesh: Mesh) => mesh.positions.length / 3;
+
+/** How many faces a mesh has, of any number of corners. */
 export const faceCount = (mesh: Mesh) => mesh.faceStarts.length - 1;
 
 /** Triangles that the faces make: an n-gon counts n − 2. */
 export const triangleCount = (mesh: Mesh) =>
   mesh.corners.length - 2 * faceCount(mesh);
 
-/** The face of every corner. */
+/**
+ * The face of every corner.
+ * @returns cornerCount
+ */
 export function faceOfCorners(mesh: Mesh): Uint32Array {
   const face = new Uint32Array(mesh.corners.length);
   const { faceStarts } = mesh;

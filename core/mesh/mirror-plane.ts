@@ -104,6 +104,10 @@ export class MirrorTest {
   }
 }
 
+/**
+ * The plane across an axis.
+ * @param d where on the axis, metres
+ */
 export const planeAcross = (axis: "x" | "y" | "z", d: number): MirrorPlane => ({
   normal: { x: AXES[0], y: AXES[2], z: AXES[1] }[axis],
   d,

@@ -3,7 +3,7 @@ import type { Mesh } from "./mesh";
 import { faceCount, vertexCount } from "./mesh";
 import { UnionFind } from "../base/union-find";
 
-/** Unit normal of each face (Newell's sum, so n-gons need not be flat). 3 × faceCount; zero for no area. */
+/** Unit vector normal to each face (Newell's sum, so n-gons need not be flat). 3 × faceCount; zero for no area. */
 export function faceNormals(mesh: Mesh): Float32Array {
   const { positions: p, corners, faceStarts } = mesh;
   const normals = new Float32Array(3 * faceCount(mesh));
@@ -142,7 +142,10 @@ export function cornerFans(mesh: Mesh): {
   return { count, ofCorner };
 }
 
-/** The next corner of the same face, for every corner. */
+/**
+ * The next corner of the same face, for every corner.
+ * @returns cornerCount
+ */
 export function nextCorners(faceStarts: Uint32Array, corners: number) {
   const next = new Uint32Array(corners);
   for (let f = 0; f + 1 < faceStarts.length; f++)

@@ -9,6 +9,7 @@ const MOST_PLACES = 40;
 
 /**
  * Gathers what lies near each other into places, in the order met.
+ * @param p 3 × vertexCount, metres
  * @param clouds vertices of each thing found
  * @param diagonal of the mesh: a twenty-fifth of it counts as near
  */

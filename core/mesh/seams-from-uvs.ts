@@ -2,7 +2,11 @@ import { buildEdges } from "./edges";
 import type { Mesh } from "./mesh";
 import { nextCorners } from "./normals";
 
-/** Marks the edges at which UVs part, from both sides. Open borders are no seams. */
+/**
+ * Marks the edges at which UVs part, from both sides. Open borders are no seams.
+ * @param uvs 2 × cornerCount, in sheets
+ * @returns cornerCount marks
+ */
 export function seamsFromUvs(mesh: Mesh, uvs: Float32Array): Uint8Array {
   const edges = buildEdges(mesh);
   const next = nextCorners(mesh.faceStarts, mesh.corners.length);

@@ -14,6 +14,7 @@ export interface Neighbours {
   normals: Float32Array;
 }
 
+/** What selecting over edges needs to know of a mesh. */
 export function neighboursOf(mesh: Mesh): Neighbours {
   return {
     mesh,
@@ -31,18 +32,27 @@ export function across({ edges }: Neighbours, corner: number): number {
   return edges.first[e] === corner ? edges.second[e] : edges.first[e];
 }
 
-/** Marks the faces that share the value of `of` with a face: its component, its material, its ID. */
+/**
+ * Marks the faces that share the value of `of` with a face: its component, its material, its ID.
+ * @param values faceCount
+ */
 export function sameAs(of: ArrayLike<number>, face: number): Uint8Array {
   return Uint8Array.from(of, (value) => (value === of[face] ? 1 : 0));
 }
 
+/** faceCount marks: 1 for faces connected with one. */
 export const componentOf = (mesh: Mesh, face: number) =>
   sameAs(faceComponents(mesh).ofFace, face);
 
+/** faceCount marks: 1 for faces of one's material. */
 export const materialOf = (mesh: Mesh, face: number) =>
   sameAs(mesh.faceMaterials ?? new Uint16Array(faceCount(mesh)), face);
 
-/** Floods from a face over edges that turn by no more than an angle. @param degrees 0 … 180 */
+/**
+ * Floods from a face over edges that turn by no more than an angle.
+ * @param degrees 0 … 180
+ * @returns faceCount marks
+ */
 export function flood(
   near: Neighbours,
   face: number,
@@ -72,19 +82,26 @@ export function flood(
   return marks;
 }
 
-/** Adds every face that shares a vertex with a marked one. */
+/**
+ * Adds every face that shares a vertex with a marked one.
+ * @param marks faceCount
+ */
 export function grow(mesh: Mesh, marks: ArrayLike<number>): Uint8Array {
   const touched = touchedVertices(mesh, marks, 1);
   return facesWith(mesh, (v) => touched[v] === 1);
 }
 
-/** Takes every face away that shares a vertex with one that is not marked. */
+/**
+ * Takes every face away that shares a vertex with one that is not marked.
+ * @param marks faceCount
+ */
 export function shrink(mesh: Mesh, marks: ArrayLike<number>): Uint8Array {
   const touched = touchedVertices(mesh, marks, 0);
   const outside = facesWith(mesh, (v) => touched[v] === 1);
   return Uint8Array.from(marks, (mark, f) => (mark && !outside[f] ? 1 : 0));
 }
 
+/** The same count of marks, 1 where there was 0. */
 export const invert = (marks: ArrayLike<number>): Uint8Array =>
   Uint8Array.from(marks, (mark) => (mark ? 0 : 1));
 
@@ -186,7 +203,10 @@ export function edgeRing(near: Neighbours, corner: number): number[] {
   return [...found];
 }
 
-/** The faces on either side of some edges. */
+/**
+ * The faces on either side of some edges.
+ * @returns faceCount marks
+ */
 export function facesAlong(
   near: Neighbours,
   edgeList: readonly number[],
@@ -198,7 +218,11 @@ export function facesAlong(
   return marks;
 }
 
-/** The faces whose middle lies within a distance of a point: one dab of a round brush. @param radius metres */
+/**
+ * The faces whose middle lies within a distance of a point: one dab of a round brush.
+ * @param radius metres
+ * @param marks faceCount: set within the ball, whose centre and radius are in metres
+ */
 export function facesNear(
   mesh: Mesh,
   x: number,

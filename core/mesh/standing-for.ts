@@ -17,6 +17,8 @@ const ASKED = [
  * nearest.
  * @param marks faces of the source
  * @returns marks of the game mesh's faces
+ * @param marks faceCount of the source
+ * @returns faceCount marks of the other mesh
  */
 export function facesStandingFor(
   source: Mesh,

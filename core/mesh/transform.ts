@@ -10,6 +10,7 @@ export const IDENTITY: Matrix = [
   1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1,
 ];
 
+/** The matrix (4 × 4, by columns) that moves by x, y and z, metres. */
 export const translation = (x: number, y: number, z: number): Matrix => [
   ...IDENTITY.slice(0, 12),
   x,
@@ -81,7 +82,7 @@ export function cofactorOf(m: ArrayLike<number>): number[] {
   ];
 }
 
-/** Points (3 × n) under a matrix. */
+/** Points (3 × n, metres) under a matrix. */
 export function transformPoints(points: Float32Array, m: Matrix): Float32Array {
   const moved = new Float32Array(points.length);
   for (let i = 0; i < points.length; i += 3) {
@@ -120,6 +121,7 @@ export function transformMesh(mesh: Mesh, m: Matrix): Mesh {
     : moved;
 }
 
+/** A hull moved and turned by a matrix, its measures with it. */
 export function transformHull(hull: Hull, m: Matrix, name: string): Hull {
   const triangles = hull.triangles.slice();
   if (determinant(m) < 0)

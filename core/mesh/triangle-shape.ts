@@ -62,6 +62,7 @@ export function triangleDistance2(
   );
 }
 
+/** Normal of a triangle by its right hand, twice its area long, metres². */
 export function cross(
   p: ArrayLike<number>,
   a: number,
@@ -112,6 +113,7 @@ export function qualityOf(
   return shape(p, a, b, c, cross(p, a, b, c));
 }
 
+/** Writes the unit normal of a triangle into `out`: 3 × triangleCount, unit vectors. Positions are in metres. */
 export function setNormal(
   p: ArrayLike<number>,
   a: number,

@@ -5,6 +5,8 @@ import { compactVertices, withFaces } from "./change-faces";
 /**
  * For every vertex the first vertex within `tolerance` metres of it (itself where there is none).
  * Grid of cells of that size, neighbours searched; tolerance 0 joins only equal coordinates.
+ * @param positions 3 × vertexCount, metres
+ * @returns vertexCount: the first vertex at each place
  */
 export function coincident(
   positions: Float32Array,
@@ -81,7 +83,10 @@ export function weld(mesh: Mesh, tolerance: number) {
   return mergeVertices(mesh, coincident(mesh.positions, tolerance));
 }
 
-/** Joins every vertex with its target. See `weld`. */
+/**
+ * Joins every vertex with its target. See `weld`.
+ * @param target vertexCount: which vertex takes the place of each
+ */
 export function mergeVertices(mesh: Mesh, target: Uint32Array) {
   const faces = faceCount(mesh);
   const starts = [0];

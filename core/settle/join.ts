@@ -45,7 +45,10 @@ function rootOf(target: Uint32Array, v: number): number {
   return v;
 }
 
-/** Joins every vertex with its target; triangles that lose a corner go. */
+/**
+ * Joins every vertex with its target; triangles that lose a corner go.
+ * @param target vertexCount: which vertex each is joined to
+ */
 export function joinVertices(
   work: SettleWork,
   target: Uint32Array,

@@ -25,12 +25,16 @@ const BINS = 16;
 
 /** A leaf as a child number: its first triangle and how many there are (0 … 7). */
 const leafOf = (start: number, count: number) => -1 - (start * 8 + count);
+
+/** Where the triangles of a leaf begin among the ids. */
 export const leafStart = (child: number) => (-1 - child) >>> 3;
+
+/** How many triangles a leaf has. */
 export const leafCount = (child: number) => (-1 - child) & 7;
 
 /**
  * Builds the hierarchy by binned surface area heuristic (Wald 2007).
- * @param positions 3 × vertexCount
+ * @param positions 3 × vertexCount, metres
  * @param indices 3 × triangleCount vertex indices
  */
 export function buildBvh(

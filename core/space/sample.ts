@@ -2,8 +2,9 @@ import { seededRandom } from "../base/random";
 
 /**
  * Points spread evenly over triangles by area (stratified along the running area, so small parts get theirs).
+ * @param positions 3 × vertexCount, metres
  * @param indices 3 × triangleCount vertex indices
- * @returns points: 3 × count; triangles: count
+ * @returns points: 3 × count, metres; triangles: count
  */
 export function sampleSurface(
   positions: Float32Array,

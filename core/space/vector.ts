@@ -1,9 +1,11 @@
 /** Small vectors for code outside hot loops. */
 export type Vector = readonly [number, number, number];
 
+/** Dot product of two vectors of 3. */
 export const dot = (a: ArrayLike<number>, b: ArrayLike<number>) =>
   a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 
+/** Cross product of two vectors of 3. */
 export const cross = (
   a: ArrayLike<number>,
   b: ArrayLike<number>,
@@ -13,6 +15,7 @@ export const cross = (
   a[0] * b[1] - a[1] * b[0],
 ];
 
+/** a − b, vectors of 3. */
 export const subtract = (
   a: ArrayLike<number>,
   b: ArrayLike<number>,

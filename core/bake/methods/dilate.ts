@@ -1,7 +1,7 @@
 /**
  * Lets the values at the border of what is covered run on into what is not, ring by ring, so that filtering
  * at island borders never reads the ground. Each new texel is the mean of its covered neighbours.
- * @param values channels × width × height, changed in place; @param covered 1 where values count
+ * @param values channels × width × height, whatever their unit, changed in place; @param covered 1 where values count
  */
 export function dilate(
   values: Float32Array,

@@ -136,7 +136,10 @@ export function prepareScene(
   };
 }
 
-/** Shading normals of a source mesh: its own, or smooth ones with sharp edges left hard. */
+/**
+ * Shading normals of a source mesh: its own, or smooth ones with sharp edges left hard.
+ * @returns 3 × cornerCount, unit vectors
+ */
 export function sourceNormals(mesh: Mesh): Float32Array {
   return (
     mesh.normals ??

@@ -4,7 +4,7 @@ interface Convex {
   triangles: ArrayLike<number>;
 }
 
-/** 4 × planes: outward unit normal and offset, n·x ≤ d within; triangles without area have none. */
+/** 4 × planes: outward unit normal and offset in metres, n·x ≤ d within; triangles without area have none. */
 export function planesOf({ positions: p, triangles }: Convex): Float64Array {
   const planes: number[] = [];
   for (let t = 0; t < triangles.length; t += 3) {

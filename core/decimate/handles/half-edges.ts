@@ -2,7 +2,11 @@ import type { Edges } from "../../mesh/edges";
 
 /** The half-edge after, and before, one of its triangle. */
 export const after = (h: number) => (h % 3 === 2 ? h - 2 : h + 1);
+
+/** The half-edge before one in its triangle. */
 export const before = (h: number) => (h % 3 === 0 ? h + 2 : h - 1);
+
+/** The triangle that a half-edge belongs to. */
 export const triangleOf = (h: number) => (h / 3) | 0;
 
 /** Triangles by their half-edges, three each, which can be cut along loops and closed again. */

@@ -8,7 +8,10 @@ import type { NormalWeights } from "../../mesh/normals";
 import { withOwnNormals } from "../../mesh/normals";
 import type { OperationResult } from "../../asset/operation";
 
-/** The mesh with other hard edges, and the normals that go with them; normals taken from elsewhere stay. */
+/**
+ * The mesh with other hard edges, and the normals that go with them; normals taken from elsewhere stay.
+ * @param hard cornerCount: 1 where the edge from that corner is hard
+ */
 export function withHardEdges(
   mesh: Mesh,
   hard: Uint8Array,
@@ -33,7 +36,10 @@ export function countHard(mesh: Mesh): { hard: number; unsplit: number } {
   return { hard, unsplit };
 }
 
-/** Shades the chosen game meshes by new hard edges and reports what that came to. */
+/**
+ * Shades the chosen game meshes by new hard edges and reports what that came to.
+ * @param marksOf gives cornerCount marks of hard edges
+ */
 export const shadeParts = (
   asset: Asset,
   chosen: ReadonlySet<string>,

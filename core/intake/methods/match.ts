@@ -80,6 +80,7 @@ export interface Mismatch {
 const MOST_OFFSET = 0.04;
 const MOST_RATIO = 1.12;
 
+/** How far a source and its game mesh lie apart, and how different they are in size. */
 export function mismatchOf(source: Mesh, game: Mesh): Mismatch {
   const a = boundsOf(source.positions);
   const b = boundsOf(game.positions);
@@ -97,6 +98,7 @@ export function mismatchOf(source: Mesh, game: Mesh): Mismatch {
   return { offset, sizeRatio };
 }
 
+/** Whether two meshes that were paired can hardly be meant for each other. */
 export const isMismatch = ({ offset, sizeRatio }: Mismatch) =>
   offset > MOST_OFFSET || sizeRatio > MOST_RATIO;
 

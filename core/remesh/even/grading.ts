@@ -8,7 +8,7 @@ const FLAT = 0.3;
 
 /**
  * The wanted length of an edge at a vertex: 1 ÷ √(d · M d) along a direction d, relative to the mean.
- * @param metric 6 × vertexCount: xx, yy, zz, xy, yz, zx of M
+ * @param metric 6 × vertexCount: xx, yy, zz, xy, yz, zx of M, 1 for the mean length
  */
 export function lengthAlong(
   metric: Float64Array,

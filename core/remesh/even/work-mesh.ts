@@ -246,7 +246,11 @@ function withLines(positions: Float64Array, triangles: Uint32Array): WorkMesh {
   };
 }
 
-/** The same length in all directions. */
+/**
+ * The same length in all directions.
+ * @param sizes vertexCount, times the mean length
+ * @returns 6 × vertexCount, as `lengthAlong` takes it
+ */
 export function evenMetric(sizes: ArrayLike<number>): Float64Array {
   const metric = new Float64Array(6 * sizes.length);
   for (let v = 0; v < sizes.length; v++)

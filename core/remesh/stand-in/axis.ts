@@ -14,6 +14,10 @@ export interface Axis {
   v: Vector;
 }
 
+/**
+ * An axis through a point, with a frame across it.
+ * @param way unit vector
+ */
 export function axisOf(way: Vector, at: Vector): Axis {
   const [u, v] = frameOf(way);
   return { way, at, u, v };

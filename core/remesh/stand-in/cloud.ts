@@ -21,7 +21,11 @@ export interface Cloud {
 
 const POINTS = 3000;
 
-/** @param corners 3 × triangleCount vertices of the piece's triangles */
+/**
+ * Points spread over a piece, with its size and its middle.
+ * @param positions 3 × vertexCount, metres
+ * @param corners 3 × triangleCount vertices of the piece's triangles
+ */
 export function cloudOf(
   positions: Float32Array,
   corners: readonly number[],

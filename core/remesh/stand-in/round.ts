@@ -246,6 +246,10 @@ function turnedMesh(
 export const roundLimit = (sides: number) =>
   Math.min(80, Math.max(35, 360 / sides + 10));
 
+/**
+ * A mesh with edges hard that turn by more than an angle.
+ * @param degrees 0 … 180
+ */
 export function withHard(mesh: Mesh, degrees: number): Mesh {
   const { hard, count } = hardAbove(mesh, degrees);
   return count ? { ...mesh, hard } : mesh;

@@ -261,7 +261,10 @@ function endsOut(
   return gaps;
 }
 
-/** Positions with every gap's vertices pushed in: as far as it is wide, and a stated amount on. */
+/**
+ * Positions with every gap's vertices pushed in: as far as it is wide, and a stated amount on.
+ * @param positions 3 × vertexCount, metres; the result is the same count, moved
+ */
 export function pushIn(
   positions: Float32Array,
   gaps: readonly Gap[],

@@ -13,6 +13,7 @@ export function findLoose({ mesh }: MeshAnalysis): Named {
   return { count: vertices.length, vertices };
 }
 
+/** A mesh without the vertices that no face uses, and how many those were. */
 export function dropLoose(mesh: Mesh): { mesh: Mesh; gone: number } {
   const next = compactVertices(mesh);
   return { mesh: next, gone: vertexCount(mesh) - vertexCount(next) };
@@ -118,6 +119,7 @@ function sameVertices({ mesh, target }: MeshAnalysis, f: number, g: number) {
   return true;
 }
 
+/** A mesh without faces that have the same vertices as one before them, and how many those were. */
 export function dropDuplicateFaces(
   mesh: Mesh,
   tolerance: number,

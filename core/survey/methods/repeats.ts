@@ -19,6 +19,10 @@ export interface Shape {
 
 const PROFILE = 24;
 
+/**
+ * What does not change when a piece is moved or turned.
+ * @param points 3 × vertexCount, metres
+ */
 export function shapeOf(
   points: Float32Array,
   faces: number,

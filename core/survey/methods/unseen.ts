@@ -320,7 +320,11 @@ export function lookFrom(shared: Shared, slice: Slice): Uint32Array {
   return hits;
 }
 
-/** Shares as they are kept with a mesh: 0 … 255, at least 1 where anything was seen. */
+/**
+ * Shares as they are kept with a mesh: 0 … 255, at least 1 where anything was seen.
+ * @param shares faceCount, 0 … 1
+ * @returns faceCount, 0 … 255
+ */
 export const asStream = (shares: Float32Array): Uint8Array =>
   Uint8Array.from(shares, (share) =>
     share > 0 ? Math.max(1, Math.round(255 * Math.min(1, share))) : 0,

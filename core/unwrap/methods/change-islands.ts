@@ -64,6 +64,7 @@ export function movedResult(
   });
 }
 
+/** The result of an operation that has laid game meshes out anew, with the figures of the whole sheet. */
 export function meshesResult(
   asset: Asset,
   names: readonly string[],

@@ -9,7 +9,10 @@ export function countIslands(mesh: Mesh): number {
   return count;
 }
 
-/** The island of every face. */
+/**
+ * The island of every face.
+ * @returns how many islands there are, and faceCount numbers of them
+ */
 export function islandsOf(mesh: Mesh): { count: number; ofFace: Uint32Array } {
   const faces = mesh.faceStarts.length - 1;
   const uvs = mesh.uvs!;

@@ -12,6 +12,7 @@ const OUTER = 2;
  * body is slit between two places far apart. Paths take what costs least (seams/edge-costs.ts).
  * @param cuts edges that are cut already; those found are added
  * @returns the disc, or null where handles are left (the caller splits the faces instead)
+ * @param label faceCount: what belongs to the chart has `own` there
  */
 export function cutToDisc(
   m: UnwrapMesh,
@@ -186,6 +187,7 @@ export function push(heap: [number, number][], entry: [number, number]): void {
   }
 }
 
+/** Takes the entry of the lowest cost from a binary heap. */
 export function pop(heap: [number, number][]): [number, number] {
   const top = heap[0];
   const last = heap.pop()!;

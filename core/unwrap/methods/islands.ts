@@ -166,7 +166,10 @@ function isBent(
   );
 }
 
-/** The laid out triangles of an island, 6 numbers each, metres. */
+/**
+ * The laid out triangles of an island, 6 numbers each, metres.
+ * @returns 6 × triangleCount: three points each, metres
+ */
 export function trianglesOf(chart: Chart, flat: Flat): Float64Array {
   const triangles = new Float64Array(chart.triangles.length * 2);
   for (let i = 0; i < chart.triangles.length; i++) {

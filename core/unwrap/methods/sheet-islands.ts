@@ -139,6 +139,10 @@ export function turnAbout(
   };
 }
 
+/**
+ * The move that shifts an island.
+ * @param dx, dy in sheets
+ */
 export const shiftBy = (dx: number, dy: number): SheetMove => ({
   a: 1,
   b: 0,

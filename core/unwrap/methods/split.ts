@@ -77,6 +77,7 @@ const normalAt = (m: UnwrapMesh, f: number): [number, number, number] => [
   m.normals[3 * f + 2],
 ];
 
+/** 3 × faces: the middle of each face, metres. */
 export function middlesOf(m: UnwrapMesh, faces: number[]): Float64Array {
   const middles = new Float64Array(3 * faces.length);
   faces.forEach((f, i) => {
@@ -290,7 +291,10 @@ function settleBorder(
   cutAtLeast(m, neighbours, side, Uint8Array.from(free));
 }
 
-/** Lets free faces change sides so that the border between the sides costs least. */
+/**
+ * Lets free faces change sides so that the border between the sides costs least.
+ * @param start, end one per face of the chart: 1 for those on that side
+ */
 export function cutAtLeast(
   m: UnwrapMesh,
   neighbours: [number, number][][],
@@ -340,7 +344,10 @@ function ringsFromBorder(
   return distance;
 }
 
-/** The sides as connected sets of faces. */
+/**
+ * The sides as connected sets of faces.
+ * @param side one per face: sets are looked for within each value
+ */
 export function connectedSets(
   faces: number[],
   neighbours: [number, number][][],

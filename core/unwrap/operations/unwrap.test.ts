@@ -361,7 +361,7 @@ describe("packing", () => {
           );
         },
       ),
-      { numRuns: 30 },
+      { numRuns: 15 },
     );
   });
 

@@ -166,7 +166,7 @@ describe("packing by outline", () => {
           });
         },
       ),
-      { numRuns: 25 },
+      { numRuns: 14 },
     );
   });
 

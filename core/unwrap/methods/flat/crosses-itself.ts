@@ -3,6 +3,7 @@ import type { Chart } from "../chart";
 /**
  * Whether the border of the laid out chart crosses or touches itself, or a hole is turned over: then islands would
  * overlap themselves.
+ * @param uv 2 × vertexCount of the chart, metres
  */
 export function crossesItself(chart: Chart, uv: Float64Array): boolean {
   if (chart.loops.slice(1).some((hole) => isTurnedOver(hole, uv))) return true;

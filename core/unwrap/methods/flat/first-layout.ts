@@ -4,7 +4,10 @@ import type { BlockSystem } from "./block-system";
 import { neighboursOf } from "./block-system";
 import { PER_TRIANGLE } from "./shapes";
 
-/** Conformal energy ½ Σ A |J − (cofactor of J)|² with the two vertices farthest apart held by stiff pins. */
+/**
+ * Conformal energy ½ Σ A |J − (cofactor of J)|² with the two vertices farthest apart held by stiff pins.
+ * @returns 2 × vertexCount of the chart, metres
+ */
 export function conformal(
   chart: Chart,
   shapes: Float64Array,
@@ -60,7 +63,10 @@ function farthestPair(chart: Chart): [number, number, number] {
   return [a, b, distance > 0 ? distance : 1];
 }
 
-/** Outer border on a circle, everything else in the middle of its neighbours: never folds (Tutte 1963), holes or not. */
+/**
+ * Outer border on a circle, everything else in the middle of its neighbours: never folds (Tutte 1963), holes or not.
+ * @returns 2 × vertexCount of the chart, metres
+ */
 export function tutte(chart: Chart): Float64Array | null {
   const [loop] = chart.loops;
   if (!loop || loop.length < 3) return null;

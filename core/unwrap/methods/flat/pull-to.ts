@@ -11,7 +11,8 @@ const ROUNDS = 3;
 /**
  * Brings chosen vertices of a layout to given places and lets the rest follow: first the whole by turn, scale and
  * shift, then the vertices step by step, each as far as no triangle turns over.
- * @param uv is changed: comes out in the units of the places
+ * @param shapes as `triangleShapes` gives them
+ * @param uv 2 × vertexCount, metres; is changed: comes out in the units of the places
  */
 export function pullTo(
   chart: Chart,

@@ -3,6 +3,7 @@ import type { Chart } from "../chart";
 /** Gradients of the hat functions of a triangle in its own plane, and its area. 7 numbers a triangle. */
 export const PER_TRIANGLE = 7;
 
+/** PER_TRIANGLE × triangleCount: each triangle laid flat by itself, metres: what layouts are compared with. */
 export function triangleShapes(chart: Chart): Float64Array {
   const { places: p, triangles } = chart;
   const shapes = new Float64Array((triangles.length / 3) * PER_TRIANGLE);
@@ -43,7 +44,12 @@ export function triangleShapes(chart: Chart): Float64Array {
   return shapes;
 }
 
-/** The 2 × 2 matrix that takes triangle t from its plane to the sheet: [∂u/∂x ∂u/∂y; ∂v/∂x ∂v/∂y]. */
+/**
+ * The 2 × 2 matrix that takes triangle t from its plane to the sheet: [∂u/∂x ∂u/∂y; ∂v/∂x ∂v/∂y].
+ * @param shapes as `triangleShapes` gives them
+ * @param uv 2 × vertexCount, metres
+ * @param into 4 numbers
+ */
 export function jacobian(
   chart: Chart,
   shapes: Float64Array,
@@ -73,7 +79,11 @@ export function jacobian(
 
 const j = new Float64Array(4);
 
-/** Triangles that are turned over or have no area in the plane. */
+/**
+ * Triangles that are turned over or have no area in the plane.
+ * @param shapes as `triangleShapes` gives them
+ * @param uv 2 × vertexCount, metres
+ */
 export function countFlips(
   chart: Chart,
   shapes: Float64Array,
@@ -88,7 +98,11 @@ export function countFlips(
   return flips;
 }
 
-/** Scales a layout to the chart's own area. */
+/**
+ * Scales a layout to the chart's own area.
+ * @param shapes as `triangleShapes` gives them
+ * @param uv 2 × vertexCount, metres; changed
+ */
 export function rescale(
   chart: Chart,
   shapes: Float64Array,
@@ -105,7 +119,11 @@ export function rescale(
   for (let i = 0; i < uv.length; i++) uv[i] *= scale;
 }
 
-/** L2 stretch, spread of the length scale and turned triangles of a layout. */
+/**
+ * L2 stretch, spread of the length scale and turned triangles of a layout.
+ * @param shapes as `triangleShapes` gives them
+ * @param uv 2 × vertexCount, metres
+ */
 export function judge(chart: Chart, shapes: Float64Array, uv: Float64Array) {
   let area = 0;
   let l2 = 0;
@@ -137,7 +155,11 @@ export function judge(chart: Chart, shapes: Float64Array, uv: Float64Array) {
   };
 }
 
-/** The vertex whose triangles together are smallest in the layout against what they are in space. */
+/**
+ * The vertex whose triangles together are smallest in the layout against what they are in space.
+ * @param shapes as `triangleShapes` gives them
+ * @param uv 2 × vertexCount, metres
+ */
 export function tightest(
   chart: Chart,
   shapes: Float64Array,

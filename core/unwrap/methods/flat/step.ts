@@ -1,6 +1,10 @@
 import type { Chart } from "../chart";
 
-/** The step along the directions at which the first triangle loses its area (Smith and Schaefer 2015). */
+/**
+ * The step along the directions at which the first triangle loses its area (Smith and Schaefer 2015).
+ * @param uv 2 × vertexCount, metres
+ * @param step the same count: where all would go
+ */
 export function largestStep(
   chart: Chart,
   uv: Float64Array,

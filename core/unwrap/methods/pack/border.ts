@@ -38,7 +38,7 @@ const CORNER = Math.cos(Math.PI / 9);
 
 /**
  * The border of an island with its distance field.
- * @param triangles 6 numbers each
+ * @param triangles 6 × triangleCount: three points each, px
  * @param cell of the field; @param spacing of the points; @param reach how far out of the island the field goes
  */
 export function borderOf(

@@ -29,7 +29,11 @@ export function maskOf(
   return runsOf(bits, width, height);
 }
 
-/** Sets every cell that one of the triangles touches. */
+/**
+ * Sets every cell that one of the triangles touches.
+ * @param cells width × height
+ * @param triangles 6 × triangleCount: three points each, cells
+ */
 export function coverAll(
   bits: Uint8Array,
   width: number,
@@ -44,7 +48,10 @@ export function coverAll(
   }
 }
 
-/** The set cells of a raster as runs by row. */
+/**
+ * The set cells of a raster as runs by row.
+ * @param cells width × height
+ */
 export function runsOf(bits: Uint8Array, width: number, height: number): Mask {
   const rowStarts = new Int32Array(height + 1);
   const runs: number[] = [];

@@ -36,7 +36,7 @@ export function eyeDirections(from: SeenFrom, count: number): Vector[] {
 /**
  * How much each face shows: over the directions to the eye, its foreshortening where nothing of the asset is in
  * the way. Meshes hide each other.
- * @returns for each mesh faceCount values, 0 … about 0.5
+ * @returns for each mesh faceCount shares, 0 … about 0.5
  */
 export function exposureOf(
   meshes: readonly Mesh[],

@@ -94,6 +94,10 @@ function walk(
   return distance;
 }
 
+/**
+ * Where a chart is narrowest against what lies beyond.
+ * @param far one distance per face from where it begins, metres
+ */
 export function neckFrom(
   m: UnwrapMesh,
   faces: number[],

@@ -69,5 +69,6 @@ export class TemplateCanvas {
 
 export type Rgb = readonly [number, number, number];
 
+/** Red, green and blue of `#rrggbb`, 0 … 255. */
 export const rgbOf = (hex: string): Rgb =>
   [1, 3, 5].map((i) => parseInt(hex.slice(i, i + 2), 16)) as unknown as Rgb;
