@@ -31,5 +31,7 @@ export default defineConfig({
     // All cores: by itself vitest leaves one alone, which is half of a small machine.
     maxWorkers: browser ? 1 : availableParallelism(),
     pool: "forks",
+    // Loading the core once a process, not once a file, saves a tenth of the time; nothing in it is changed by using it.
+    isolate: browser,
   },
 });

@@ -1,3 +1,4 @@
+import type { Tell } from "./tell";
 import { spawn } from "node:child_process";
 import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
@@ -5,8 +6,6 @@ import { join } from "node:path";
 import { writeMeshFile } from "../core/formats/index";
 import type { Mesh } from "../core/mesh/mesh";
 import { megabytes } from "../tests/processes";
-
-type Tell = (what: string, on: string, value: number, reach: string) => void;
 type Report = Record<string, Record<string, number>>;
 
 /** `arnik make` on a dirty scan: what comes out, how long it takes and how much memory it holds at most. */

@@ -1,3 +1,4 @@
+import type { Tell } from "./tell";
 import { MeshoptSimplifier } from "meshoptimizer";
 import { buildEdges, meanEdge } from "../core/mesh/edges";
 import type { Mesh } from "../core/mesh/mesh";
@@ -24,8 +25,6 @@ import { cadAssembly, cadMachine, cadPart } from "../tests/cad-like";
 import { DIRTY, scanLike } from "../tests/scan-like";
 import { dirtyRoute } from "./dirty-route";
 import { about, plainSurface, reduced, simplified, timed } from "./reduce";
-
-type Tell = (what: string, on: string, value: number, reach: string) => void;
 
 const BUDGETS = [10_000, 5000, 1000];
 

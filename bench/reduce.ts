@@ -1,3 +1,4 @@
+import type { Tell } from "./tell";
 import { MeshoptSimplifier } from "meshoptimizer";
 import { createAsset, createPart } from "../core/asset/asset";
 import { finishDeal, recordTogether } from "../core/decimate/reduce-together";
@@ -24,8 +25,6 @@ import { runOperation } from "../core/route";
 import { findOperation } from "../core/operations";
 import { DEMO_ASSETS } from "../demo/index";
 import { joined, moved, sphere, torus } from "../tests/shapes";
-
-type Tell = (what: string, on: string, value: number, reach: string) => void;
 
 /** Thousands of loose strands are no measure for reduction: they are meant for a card. */
 const LEFT_OUT = ["net-panel"];

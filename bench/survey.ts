@@ -1,3 +1,4 @@
+import type { Tell } from "./tell";
 import type { Asset } from "../core/asset/asset";
 import { createAsset, createPart } from "../core/asset/asset";
 import type { Mesh } from "../core/mesh/mesh";
@@ -18,8 +19,6 @@ import type { UnseenReport } from "../core/survey/operations/look-from-outside";
 import { DEMO_ASSETS } from "../demo/index";
 import { PLANTS, thirtyMeshes } from "../tests/planted";
 import { sphere } from "../tests/shapes";
-
-type Tell = (what: string, on: string, value: number, reach: string) => void;
 const TOLERANCE = 1e-5;
 const ALL = new Set(MENDS.map(({ value }) => value));
 

@@ -11,7 +11,8 @@ const root = fileURLToPath(new URL("..", import.meta.url));
 const packages = {
   name: "packages",
   setup({ onResolve }) {
-    onResolve({ filter: /^[^./]/ }, ({ path, importer }) =>
+    // What begins with # is ours, named in package.json.
+    onResolve({ filter: /^[^./#]/ }, ({ path, importer }) =>
       path === "class-validator" || /class-validator/.test(importer)
         ? undefined
         : { path, external: true },

@@ -1,6 +1,6 @@
 import type { Mesh } from "../core/mesh/mesh";
 import { plainContext } from "../core/base/context";
-import type { PackMeshesOptions } from "../core/unwrap/methods/pack-meshes";
+import type { PackMeshesOptions } from "../core/unwrap/methods/pack-meshes-options";
 import { packMeshes } from "../core/unwrap/methods/pack-meshes";
 import type { Sheet } from "../core/unwrap/methods/sheet";
 import type { LayOutOptions } from "../core/unwrap/methods/unwrap-parts";

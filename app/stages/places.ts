@@ -20,7 +20,7 @@ import PaletteList from "./survey/PaletteList.vue";
 import SubdividePreview from "./survey/SubdividePreview.vue";
 import TriedNoise from "./survey/TriedNoise.vue";
 import UnseenFaces from "./survey/UnseenFaces.vue";
-import { NOISE } from "./survey/bench";
+import { NOISE } from "./survey/settled-rows";
 import IslandTools from "./unwrap/IslandTools.vue";
 import PaintPicture from "./unwrap/PaintPicture.vue";
 import RepeatGroups from "./unwrap/RepeatGroups.vue";

@@ -1,6 +1,6 @@
 import { BufferAttribute, BufferGeometry, Color } from "three";
 import type { MeshDocument, StreamRef } from "../../core/asset/document";
-import { decodeStream } from "../../core/asset/document";
+import { decodeStream } from "../../core/asset/read-document";
 import type { Edges } from "../../core/mesh/edges";
 import { buildEdges } from "../../core/mesh/edges";
 import type { Mesh } from "../../core/mesh/mesh";

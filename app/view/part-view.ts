@@ -1,4 +1,10 @@
 import {
+  MOST_WIRED,
+  MOST_SMOOTH,
+  colouredGeometry,
+  gameGeometry,
+} from "./part-geometry";
+import {
   Color,
   Group,
   LineBasicMaterial,
@@ -13,9 +19,7 @@ import {
 import type { Texture } from "three";
 import type { LookDocument, PartDocument } from "../../core/asset/document";
 import type { Mesh } from "../../core/mesh/mesh";
-import { tangentsOf } from "../../core/mesh/tangents";
 import { hullColour } from "./hull-colours";
-import { cornerNormals } from "../../core/mesh/normals";
 import { subdivide } from "../../core/mesh/subdivide";
 import { distanceGeometry } from "./distance-map";
 import { tintMirrored } from "./checker";
@@ -24,7 +28,6 @@ import { isUvOverlay, uvColours } from "./uv-colours";
 import type { StreamLoader } from "./geometry";
 import {
   edgeLines,
-  groupByMaterial,
   lines,
   sheetGeometry,
   stitchLines,
@@ -32,8 +35,7 @@ import {
 } from "./geometry";
 import type { ViewState } from "../shared/messages";
 import type { OwnLooks } from "./own-looks";
-import { trianglesOf } from "./split";
-import { splitOf } from "./split";
+import { trianglesOf, splitOf } from "./split";
 import { normalLines } from "./surroundings";
 
 const CLAY = "#cdbfae";
@@ -508,41 +510,4 @@ function clear(group: Group): void {
     (child as ThreeMesh).geometry.dispose();
     group.remove(child);
   }
-}
-
-/** Sources with more corners than this are shown without wire, smoothed ones are not made. */
-const MOST_WIRED = 1_500_000;
-const MOST_SMOOTH = 3_000_000;
-
-/** A surface with one colour a face. */
-function colouredGeometry(mesh: Mesh, colours: Float32Array): BufferGeometry {
-  const geometry = surfaceGeometry({
-    ...mesh,
-    normals: mesh.normals ?? cornerNormals(mesh),
-  });
-  const { faces } = splitOf(mesh);
-  const colour = new Float32Array(9 * faces.length);
-  for (let t = 0; t < faces.length; t++)
-    for (let k = 0; k < 9; k++)
-      colour[9 * t + k] = colours[3 * faces[t] + (k % 3)];
-  return geometry.setAttribute("color", new BufferAttribute(colour, 3));
-}
-
-/** The game mesh with tangents for its normal map, and a group for each material. */
-function gameGeometry(game: Mesh): BufferGeometry {
-  const geometry = surfaceGeometry({
-    ...game,
-    normals: game.normals ?? cornerNormals(game),
-  });
-  const split = splitOf(game);
-  if (game.uvs)
-    geometry.setAttribute(
-      "tangent",
-      new BufferAttribute(
-        tangentsOf(game, game.normals ?? cornerNormals(game), split),
-        4,
-      ),
-    );
-  groupByMaterial(geometry, game, split.faces);
-  return geometry;
 }

@@ -1,7 +1,7 @@
 import { previewOf } from "../../core/decimate/kept-record";
 import type { KeptRecord } from "../../core/decimate/kept-record";
 import type { AssetDocument, StreamRef } from "../../core/asset/document";
-import { recordFrom } from "../../core/asset/document";
+import { recordFrom } from "../../core/asset/read-document";
 import type { Mesh } from "../../core/mesh/mesh";
 import { faceCount, triangleCount } from "../../core/mesh/mesh";
 import { joinMeshes, keepFaces } from "../../core/mesh/change-faces";

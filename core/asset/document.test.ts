@@ -7,7 +7,8 @@ import { runOperation } from "../route";
 import type { Asset } from "./asset";
 import { createAsset, createPart } from "./asset";
 import type { AssetDocument } from "./document";
-import { fillDocument, fromDocument, toDocument } from "./document";
+import { toDocument } from "./document";
+import { fillDocument, fromDocument } from "./read-document";
 
 const context = plainContext(KERNELS);
 

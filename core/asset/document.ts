@@ -1,5 +1,4 @@
 import { sha256 } from "#sha256";
-import { ArnikError } from "../base/errors";
 import type { Mesh } from "../mesh/mesh";
 import { faceCount, triangleCount, vertexCount } from "../mesh/mesh";
 import { STREAM_NAMES } from "../mesh/streams";
@@ -13,9 +12,7 @@ import type {
   SurfacePicture,
 } from "../base/pictures";
 import type { Hull } from "../mesh/hull";
-import { DEFAULT_BRIEF } from "./asset";
 import type { SettledSource } from "../settle/settled-of";
-import { registerSettled } from "./settled";
 import type { KeptRecord } from "../decimate/kept-record";
 
 /** A typed array kept as a blob under the SHA-256 of its bytes. */
@@ -26,7 +23,7 @@ export interface StreamRef {
 }
 
 /** What a mesh is made of, then what may hang on it. */
-const MESH_STREAMS = [
+export const MESH_STREAMS = [
   "positions",
   "faceStarts",
   "corners",
@@ -82,7 +79,7 @@ export interface ReferenceDocument extends Omit<ReferencePicture, "bytes"> {
   bytes: StreamRef;
 }
 
-const RECORD_STREAMS = [
+export const RECORD_STREAMS = [
   "positions",
   "triangles",
   "owner",
@@ -130,10 +127,10 @@ export interface PaintedDocument extends Omit<PaintedPicture, "bytes"> {
   bytes: StreamRef;
 }
 
-type Stream =
+export type Stream =
   Float32Array | Uint32Array | Int32Array | Uint16Array | Uint8Array;
 
-const known = new WeakMap<Stream, StreamRef>();
+export const known = new WeakMap<Stream, StreamRef>();
 
 /** The reference of a stream; its bytes are hashed once. */
 export function streamRef(stream: Stream): StreamRef {
@@ -234,7 +231,7 @@ export function toDocument(
 }
 
 /** A look whose pictures have their bytes in another form. */
-function withPictures<From, To>(
+export function withPictures<From, To>(
   look: Omit<SurfaceLook, "pictures"> & {
     pictures?: Partial<Record<PictureUse, { bytes: From }>>;
   },
@@ -252,193 +249,6 @@ function withPictures<From, To>(
       Record<PictureUse, Omit<SurfacePicture, "bytes"> & { bytes: To }>
     >,
   };
-}
-
-/** What older documents call things by another name: streams of meshes, fields of parts, streams of the record. */
-const OLD_NAMES = {
-  streams: { cuts: "seamOverrides", seen: "visibility" },
-  part: { laid: "previousUnwrap" },
-  record: { rise: "errorIncrease", gone: "removedCount", where: "meshIndex" },
-} as const;
-
-/** An object with its old keys under their new names. */
-function renamed<T extends object>(
-  value: T,
-  names: Readonly<Record<string, string>>,
-): T {
-  if (!Object.keys(names).some((old) => old in value)) return value;
-  return Object.fromEntries(
-    Object.entries(value).map(([key, each]) => [names[key] ?? key, each]),
-  ) as T;
-}
-
-const withNewStreams = (mesh: MeshDocument | null): MeshDocument | null =>
-  mesh && { ...mesh, streams: renamed(mesh.streams, OLD_NAMES.streams) };
-
-/** A document with what older ones do not name yet, or name otherwise. */
-export function fillDocument(document: AssetDocument): AssetDocument {
-  return {
-    ...document,
-    brief: { ...DEFAULT_BRIEF, ...document.brief },
-    palette: document.palette ?? [],
-    references: document.references ?? [],
-    reports: document.reports ?? {},
-    record: document.record
-      ? {
-          ...document.record,
-          streams: renamed(document.record.streams, OLD_NAMES.record),
-        }
-      : null,
-    painted: document.painted ?? null,
-    settleWithout: document.settleWithout ?? [],
-    parts: document.parts
-      .map((part) => renamed(part, OLD_NAMES.part))
-      .map((part) => ({
-        ...part,
-        source: withNewStreams(part.source),
-        game: withNewStreams(part.game),
-        capped: part.capped ?? false,
-        previousUnwrap: withNewStreams(part.previousUnwrap ?? null),
-        levels: (part.levels ?? []).map((level) => withNewStreams(level)!),
-        share: part.share ?? 0,
-        group: part.group ?? "",
-        standIns: part.standIns ?? [],
-        repeat: part.repeat ?? null,
-        dense: withNewStreams(part.dense ?? null),
-        skinned: part.skinned ?? false,
-        light: withNewStreams(part.light ?? null),
-        tried: withNewStreams(part.tried ?? null),
-        settled: part.settled
-          ? { ...part.settled, mesh: withNewStreams(part.settled.mesh) }
-          : null,
-      })),
-  };
-}
-
-/**
- * The asset of a stored document.
- * @param get gives the bytes of a stream; the caller keeps what it gave unchanged
- * @throws ArnikError where a stream is missing or does not have the stated length
- */
-export function fromDocument(
-  stored: AssetDocument,
-  get: (hash: string) => Uint8Array,
-): Asset {
-  const document = fillDocument(stored);
-  const loaded = new Map<string, Stream>();
-  const load = <T extends Stream>(ref: StreamRef): T => {
-    const key = `${ref.kind} ${ref.hash}`;
-    let stream = loaded.get(key);
-    if (!stream) {
-      stream = decodeStream(ref, get(ref.hash));
-      loaded.set(key, stream);
-    }
-    return stream as T;
-  };
-  const mesh = (value: MeshDocument | null | undefined): Mesh | null =>
-    !value
-      ? null
-      : ({
-          ...Object.fromEntries(
-            MESH_STREAMS.map((name) => [
-              name,
-              value.streams[name] ? load(value.streams[name]) : null,
-            ]),
-          ),
-          materials: value.materials,
-        } as unknown as Mesh);
-  return {
-    ...document,
-    parts: document.parts.map((part) => ({
-      ...part,
-      ...sourceFrom(part, mesh, load),
-      game: mesh(part.game),
-      previousUnwrap: mesh(part.previousUnwrap),
-      levels: (part.levels ?? []).map((level) => mesh(level)!),
-      dense: mesh(part.dense),
-      light: mesh(part.light),
-      tried: mesh(part.tried),
-      hulls: part.hulls.map((hull) => ({
-        ...hull,
-        positions: load<Float32Array>(hull.positions),
-        triangles: load<Uint32Array>(hull.triangles),
-      })),
-    })),
-    record: document.record && recordFrom(document.record, load),
-    maps: document.maps.map((map) => ({
-      ...map,
-      pixels: load<Uint8Array | Uint16Array>(map.pixels),
-    })),
-    references: document.references.map((each) => ({
-      ...each,
-      bytes: load<Uint8Array>(each.bytes),
-    })),
-    painted: document.painted && {
-      ...document.painted,
-      bytes: load<Uint8Array>(document.painted.bytes),
-    },
-    looks: document.looks.map((look) =>
-      withPictures(look, (ref: StreamRef) => load<Uint8Array>(ref)),
-    ),
-  };
-}
-
-/** A part's source and what it was settled to, known as such from here on. */
-function sourceFrom(
-  part: PartDocument,
-  mesh: (value: MeshDocument | null) => Mesh | null,
-  load: <T extends Stream>(ref: StreamRef) => T,
-): Pick<Part, "source" | "settled"> {
-  const source = mesh(part.source);
-  const settled = part.settled && {
-    ...part.settled,
-    mesh: mesh(part.settled.mesh),
-    faces: part.settled.faces && load<Uint32Array>(part.settled.faces),
-  };
-  if (source && settled) registerSettled(source, settled);
-  return { source, settled };
-}
-
-/** A kept record from its document. @param load gives a stream */
-export function recordFrom(
-  { parts, plane, centre, streams }: RecordDocument,
-  load: (ref: StreamRef) => Stream,
-): KeptRecord {
-  const record = Object.fromEntries(
-    RECORD_STREAMS.map((name) => [name, load(streams[name])]),
-  );
-  return {
-    parts,
-    plane,
-    record: { ...record, centre } as unknown as KeptRecord["record"],
-  };
-}
-
-const ARRAYS = {
-  f32: Float32Array,
-  u32: Uint32Array,
-  i32: Int32Array,
-  u16: Uint16Array,
-  u8: Uint8Array,
-};
-
-/** A stream from its bytes, aligned; remembered under its hash so that it is not hashed again. */
-export function decodeStream(ref: StreamRef, bytes: Uint8Array): Stream {
-  const Kind = ARRAYS[ref.kind];
-  if (bytes.byteLength !== ref.length * Kind.BYTES_PER_ELEMENT)
-    throw new ArnikError(
-      `stream ${ref.hash.slice(0, 8)} is damaged: ${bytes.byteLength} bytes stored, ` +
-        `${ref.length * Kind.BYTES_PER_ELEMENT} expected`,
-    );
-  const aligned =
-    bytes.byteOffset % Kind.BYTES_PER_ELEMENT === 0 ? bytes : bytes.slice();
-  const stream = new Kind(
-    aligned.buffer as ArrayBuffer,
-    aligned.byteOffset,
-    ref.length,
-  );
-  known.set(stream, ref);
-  return stream;
 }
 
 /** Hashes of all streams a document names. */

@@ -3,13 +3,8 @@ import { cube, sphere } from "../../tests/shapes";
 import type { Asset } from "./asset";
 import { createAsset, createPart, chosenParts } from "./asset";
 import { spaced } from "../base/wording";
-import {
-  decodeStream,
-  fromDocument,
-  streamRef,
-  streamsOf,
-  toDocument,
-} from "./document";
+import { streamRef, streamsOf, toDocument } from "./document";
+import { decodeStream, fromDocument } from "./read-document";
 import { STAGES } from "./stages";
 import { stageStates, willRedo } from "./stale";
 import { CancelledError, OptionsError } from "../base/errors";

@@ -8,7 +8,8 @@ import { findOperation } from "../operations";
 import { plainContext } from "../base/context";
 import { runOperation } from "../route";
 import { createAsset, createPart } from "./asset";
-import { fromDocument, streamsOf, toDocument } from "./document";
+import { streamsOf, toDocument } from "./document";
+import { fromDocument } from "./read-document";
 import { stageStates } from "./stale";
 
 const context = plainContext();

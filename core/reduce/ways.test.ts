@@ -10,7 +10,8 @@ import {
 } from "../../tests/shapes";
 import type { Asset } from "../asset/asset";
 import { createAsset, createPart } from "../asset/asset";
-import { fromDocument, streamsOf, toDocument } from "../asset/document";
+import { streamsOf, toDocument } from "../asset/document";
+import { fromDocument } from "../asset/read-document";
 import { previewOf } from "../decimate/kept-record";
 import { DENSITY_LEFT } from "../decimate/density";
 import { faceAreas } from "../mesh/area";

@@ -1,7 +1,8 @@
 import { createHash } from "node:crypto";
 import { existsSync, statSync } from "node:fs";
 import type { AssetDocument } from "../../core/asset/document";
-import { fillDocument, streamsOf } from "../../core/asset/document";
+import { streamsOf } from "../../core/asset/document";
+import { fillDocument } from "../../core/asset/read-document";
 import type { Database } from "./database";
 import { asStoreError } from "./database";
 import { hashesIn } from "./stream-rows";

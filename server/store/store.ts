@@ -1,16 +1,14 @@
+import { assetRow, headAt, nextOnWay } from "./asset-rows";
 import { randomUUID } from "node:crypto";
 import { join } from "node:path";
 import type { Knex } from "knex";
 import type { Asset } from "../../core/asset/asset";
 import type { AssetDocument } from "../../core/asset/document";
-import {
-  fillDocument,
-  fromDocument,
-  toDocument,
-} from "../../core/asset/document";
+import { toDocument } from "../../core/asset/document";
+import { fillDocument, fromDocument } from "../../core/asset/read-document";
 import type { StageStanding } from "../../core/asset/stale";
 import { stageStates } from "../../core/asset/stale";
-import { BusyError, ConflictError, NotFoundError } from "./errors";
+import { BusyError, NotFoundError } from "./errors";
 import { Database } from "./database";
 import { FolderLock } from "./folder-lock";
 import { JobRows } from "./job-rows";
@@ -382,35 +380,4 @@ function shownOf(document: string) {
     summary: JSON.stringify(summaryOf(tree)),
     changed: now(),
   };
-}
-
-async function assetRow(knex: Knex, id: number): Promise<AssetRow> {
-  const row = (await knex("assets")
-    .select("id", "name", "head", "tip", "changed")
-    .where({ id })
-    .first()) as AssetRow | undefined;
-  if (!row) throw new NotFoundError(`there is no asset ${id}`);
-  return row;
-}
-
-/** An asset that is still where whoever changes it saw it. @throws ConflictError, NotFoundError */
-async function headAt(trx: Knex, assetId: number, base: number) {
-  const row = await assetRow(trx, assetId);
-  if (row.head !== base) throw new ConflictError();
-  const { number, parent_id: parent } = (await trx("revisions")
-    .select("number", "parent_id")
-    .where({ id: row.head })
-    .first()) as RevisionRow;
-  return { row, number, parent };
-}
-
-/** The revision after the present one on the way to the newest. */
-async function nextOnWay(trx: Knex, row: AssetRow): Promise<number | null> {
-  const [next] = (await trx.raw(
-    "WITH RECURSIVE line (id, parent) AS (SELECT id, parent_id FROM revisions WHERE id = ? UNION ALL " +
-      "SELECT r.id, r.parent_id FROM revisions r JOIN line ON r.id = line.parent WHERE line.parent <> ?) " +
-      "SELECT id FROM line WHERE parent = ? LIMIT 1",
-    [row.tip, row.head, row.head],
-  )) as { id: number }[];
-  return next?.id ?? null;
 }

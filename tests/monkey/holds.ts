@@ -1,7 +1,8 @@
 import { isDeepStrictEqual } from "node:util";
 import type { Asset, Part } from "../../core/asset/asset";
 import type { AssetDocument } from "../../core/asset/document";
-import { fromDocument, toDocument } from "../../core/asset/document";
+import { toDocument } from "../../core/asset/document";
+import { fromDocument } from "../../core/asset/read-document";
 import type { Mesh } from "../../core/mesh/mesh";
 import { faceCount, triangleCount, vertexCount } from "../../core/mesh/mesh";
 import { STREAM_NAMES, STREAMS } from "../../core/mesh/streams";

@@ -2,7 +2,7 @@
 import { length } from "../../shared/figures";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
-import { NOISE, triedNoise } from "./bench";
+import { NOISE, triedNoise } from "./settled-rows";
 
 /** What taking scan noise out would make of the sources: shown on the table, with how far things would move. */
 const view = useView();

@@ -1,3 +1,4 @@
+import { onBorder, mix, normalize } from "./mixing";
 import { ClosestPoint } from "../../space/closest-point";
 import { hashPair } from "../../base/pair-set";
 import { rasterizeTriangle } from "../../space/raster";
@@ -378,47 +379,4 @@ class SampleBaker {
     this.result.rays += count;
     this.result.sky[texel] = open / count;
   }
-}
-
-/** Whether the point of a triangle with weights u and v of its second and third corner lies on an open side or corner. */
-function onBorder(open: number, u: number, v: number): boolean {
-  const near = 1e-5;
-  return (
-    ((open & 1) !== 0 && v < near) ||
-    ((open & 2) !== 0 && u + v > 1 - near) ||
-    ((open & 4) !== 0 && u < near) ||
-    ((open & 8) !== 0 && u + v < near) ||
-    ((open & 16) !== 0 && u > 1 - near) ||
-    ((open & 32) !== 0 && v > 1 - near)
-  );
-}
-
-/** Weighted sum of the three corners' values. */
-function mix(
-  values: Float32Array,
-  at: number,
-  stride: number,
-  a: number,
-  b: number,
-  c: number,
-  into: Float64Array,
-): void {
-  into[0] =
-    a * values[at] + b * values[at + stride] + c * values[at + 2 * stride];
-  into[1] =
-    a * values[at + 1] +
-    b * values[at + stride + 1] +
-    c * values[at + 2 * stride + 1];
-  into[2] =
-    a * values[at + 2] +
-    b * values[at + stride + 2] +
-    c * values[at + 2 * stride + 2];
-}
-
-function normalize(v: Float64Array): void {
-  const length = Math.hypot(v[0], v[1], v[2]);
-  if (!(length > 0)) return;
-  v[0] /= length;
-  v[1] /= length;
-  v[2] /= length;
 }

@@ -1,7 +1,7 @@
 import { field } from "../../asset/operation";
 import type { Rotation } from "./pack/types";
 import { DEFAULT_ROUNDS } from "./pack";
-import type { Deal, Together } from "./pack-meshes";
+import type { Deal, Together } from "./pack-meshes-options";
 import { SheetOptions } from "./sheet-options";
 
 /** Options of every operation that ends with islands on a sheet. */

@@ -1,26 +1,35 @@
+import {
+  FINE,
+  gridOf,
+  silhouettesOf,
+  masksOf,
+  looseGrid,
+  firstOrders,
+  placeAll,
+  placementOf,
+} from "./pack/first-grid";
+import {
+  mayHavePlace,
+  smaller,
+  noPlace,
+  mayFit,
+  refuseLess,
+  lowest,
+} from "./pack/lowest-place";
 import type {
   PackItem,
   Placement,
   PackResult,
   PackSettings,
+  Pose,
+  Turned,
 } from "./pack/types";
-import { ArnikError } from "../../base/errors";
 import { seededRandom } from "../../base/random";
 import type { Border } from "./pack/border";
 import { borderOf } from "./pack/border";
 import type { ScaleSearchInput } from "./pack/scale-search";
 import { searchScale, settle } from "./pack/scale-search";
-import type { Pose } from "./pack/types";
-import type { Mask, Silhouette, Spot } from "./pack/raster";
-import {
-  coverAll,
-  maskOf,
-  Raster,
-  runsOf,
-  sampled,
-  silhouetteOf,
-} from "./pack/raster";
-import type { Turned } from "./pack/types";
+import { maskOf } from "./pack/raster";
 import { turnsOf } from "./pack/turned";
 
 /** Rounds where neither rounds nor seconds are said. */
@@ -28,7 +37,6 @@ export const DEFAULT_ROUNDS = 24;
 
 /** Cells along the longer edge of the sheet: to find a first scale, and to put islands down for good. */
 const COARSE = 256;
-const FINE = 1024;
 /** Nodes along the longer edge for distances to borders, and px between border points at that many. */
 const NODES = 512;
 const POINTS_APART = 3;
@@ -261,217 +269,3 @@ function firstLayout(
     }
   }
 }
-
-/**
- * Whether so many points can lie on the sheet with the padding between them: circles of that width round them do not
- * overlap, and lie on the sheet but for half of theirs.
- */
-function mayHavePlace(
-  count: number,
-  margin: number,
-  { width, height, padding }: PackSettings,
-): boolean {
-  const across = width - 2 * margin;
-  const up = height - 2 * margin;
-  const needed = (count * Math.PI * padding ** 2) / 4;
-  return across > 0 && up > 0 && needed <= (across + padding) * (up + padding);
-}
-
-/** The largest island as long as this, in px, is as good as a point: what has no place now has none smaller. */
-const POINT = 0.1;
-/** Below so many px scales fall faster. */
-const SMALL = 2;
-
-/** The next scale to try. @throws ArnikError where islands are points already */
-function smaller(
-  scale: number,
-  items: readonly Turned[][],
-  options: PackSettings,
-): number {
-  let longest = 0;
-  for (const [{ width, height }] of items)
-    longest = Math.max(longest, width, height);
-  if (scale * longest < POINT) throw noPlace(options);
-  return scale * (scale * longest < SMALL ? 0.8 : 0.97);
-}
-
-const noPlace = ({ width, height }: PackSettings) =>
-  new ArnikError(
-    `no place is left on the sheet of ${width} × ${height} px: free some of it, or ask for less padding`,
-  );
-
-/** Whether islands at the wanted density cover no more than the sheet, and none is longer than its diagonal. */
-function mayFit(
-  turned: readonly Turned[][],
-  area: number,
-  { width, height, texelsPerMetre: wanted }: PackSettings,
-): boolean {
-  const diagonal = Math.hypot(width, height);
-  return (
-    area * wanted * wanted <= width * height &&
-    turned.every(
-      ([item]) => Math.max(item.width, item.height) * wanted <= diagonal,
-    )
-  );
-}
-
-/** @throws ArnikError where less than the wanted density came out */
-function refuseLess(
-  reached: number,
-  { width, height, texelsPerMetre: wanted }: PackSettings,
-): void {
-  if (reached >= 0.9999 * wanted) return;
-  throw new ArnikError(
-    `the islands do not fit on a sheet of ${width} × ${height} px at ${Math.round(wanted)} texels per metre, ` +
-      `but at ${Math.floor(reached)} they do: ask for a lower density, a larger sheet, more tiles, or 0 for as many as fit`,
-  );
-}
-
-/** Islands one after the other on fine cells, each as low as it goes, at the largest scale at which all find room. */
-function lowest(
-  items: readonly Turned[][],
-  order: readonly number[],
-  grid: Grid,
-  from: number,
-  options: PackSettings,
-  check: () => void,
-): PackResult {
-  for (let scale = from; ; scale = smaller(scale, items, options)) {
-    check();
-    const spots = placeAll(
-      items.map((turns) =>
-        turns.map((item) => maskOf(item, scale / grid.cell)),
-      ),
-      order,
-      grid,
-    );
-    if (spots)
-      return {
-        placements: spots.map((spot, i) =>
-          placementOf(items[i][spot.turn], spot, scale, grid),
-        ),
-        texelsPerMetre: scale,
-        rounds: 0,
-      };
-  }
-}
-
-/** The sheet in cells. */
-interface Grid {
-  across: number;
-  up: number;
-  /** px of a cell */
-  cell: number;
-  gap: number;
-  margin: number;
-  /** What does not move, with its gap, or null. */
-  blocked: { mask: Mask; gap: number } | null;
-}
-
-function gridOf(cells: number, options: PackSettings): Grid {
-  const { width, height, padding, margin = padding / 2 } = options;
-  const cell = Math.max(width, height) / cells;
-  const grid: Grid = {
-    across: Math.floor(width / cell + 1e-9),
-    up: Math.floor(height / cell + 1e-9),
-    cell,
-    gap: Math.ceil(padding / cell - 1e-9),
-    margin: Math.ceil(margin / cell - 1e-9),
-    blocked: null,
-  };
-  if (options.blocked?.length) {
-    const { across, up, gap } = grid;
-    const bits = new Uint8Array(across * up);
-    coverAll(bits, across, up, options.blocked, 1 / cell);
-    grid.blocked = { mask: runsOf(bits, across, up), gap };
-  }
-  return grid;
-}
-
-/** All turns of all islands with half the padding round them, drawn once to be looked at on other cells. */
-interface Looks {
-  of: Silhouette[][];
-  /** At which scale they were drawn, and px of one of their cells. */
-  scale: number;
-  cell: number;
-  /** px round an island that belong to its silhouette. */
-  round: number;
-}
-
-function silhouettesOf(
-  items: readonly Turned[][],
-  scale: number,
-  { width, height, padding }: PackSettings,
-): Looks {
-  const longer = Math.max(width, height);
-  const cell = longer / Math.min(FINE, longer);
-  const round = Math.round(padding / 2 / cell);
-  return {
-    of: items.map((turns) =>
-      turns.map((item) => silhouetteOf(maskOf(item, scale / cell), round)),
-    ),
-    scale,
-    cell,
-    round: round * cell,
-  };
-}
-
-/** The silhouettes on the cells of a grid at a scale. */
-function masksOf(looks: Looks, scale: number, { cell }: Grid): Mask[][] {
-  const step = (cell / looks.cell) * (looks.scale / scale);
-  return looks.of.map((turns) => turns.map((each) => sampled(each, step)));
-}
-
-/** A grid on which silhouettes lie side by side: the padding is in them already. */
-function looseGrid(looks: Looks, cells: number, options: PackSettings): Grid {
-  const { width, height, padding, margin = padding / 2 } = options;
-  return {
-    ...gridOf(Math.min(cells, Math.max(width, height)), {
-      ...options,
-      padding: looks.round,
-      margin: Math.max(0, margin - looks.round),
-    }),
-    gap: 0,
-  };
-}
-
-/** Largest first: by length, by area, by box. */
-function firstOrders(items: readonly Turned[][]): number[][] {
-  const tight = items.map(([item]) => item);
-  const sizes = [
-    tight.map((item) => Math.max(item.width, item.height)),
-    tight.map((item) => item.area),
-    tight.map((item) => item.width * item.height),
-  ];
-  return sizes.map((by) =>
-    items.map((_, i) => i).sort((a, b) => by[b] - by[a] || a - b),
-  );
-}
-
-/** Places islands in an order, each as low as it goes, or null where not all find room. */
-function placeAll(
-  masks: readonly Mask[][],
-  order: readonly number[],
-  grid: Grid,
-): Spot[] | null {
-  const sheet = new Raster(grid.across, grid.up, grid.margin);
-  if (grid.blocked) sheet.block(grid.blocked.mask, 0, 0, grid.blocked.gap);
-  const spots: Spot[] = [];
-  for (const i of order) {
-    const found = sheet.place(masks[i], grid.gap);
-    if (!found) return null;
-    spots[i] = found;
-  }
-  return spots;
-}
-
-const placementOf = (
-  { angle, left, bottom }: Turned,
-  { x, y }: Spot,
-  scale: number,
-  { cell }: Grid,
-): Placement => ({
-  angle,
-  x: x * cell - scale * left,
-  y: y * cell - scale * bottom,
-});

@@ -1,4 +1,4 @@
-import type { Field } from "./border";
+import type { Field } from "./distance-field";
 import type { Pose } from "./types";
 
 /** Cells along the longer edge of the sheet. */
