@@ -63,10 +63,28 @@ describe("the view of a stage", () => {
     const view = useView();
     view.recall(3);
     expect(view).toMatchObject({ stage: "intake", show: "source" });
+    kept.set(
+      "arnik.view.5",
+      '{"stage":"unwrap","overlay":"stretch","views":{"edges":{"overlay":"gone","wire":true}}}',
+    );
+    view.recall(5);
+    expect(view.overlay).toBe(viewOf("unwrap").overlay);
+    expect(view.views.edges).toEqual({ wire: true });
     kept.set("arnik.view.4", "{not json");
     view.recall(4);
     expect(view.stage).toBe("intake");
   });
+});
+
+it("keeps single keys switched off, for all assets", () => {
+  const view = useView();
+  view.recall(1);
+  expect(view.singleKeys).toBe(true);
+  view.singleKeys = false;
+  view.keep();
+  view.$reset();
+  view.recall(2);
+  expect(view.singleKeys).toBe(false);
 });
 
 describe("a result", () => {
