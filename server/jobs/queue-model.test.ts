@@ -12,7 +12,7 @@ import {
   LostError,
 } from "../store/errors";
 import { Store } from "../store/store";
-import type { StoreClient } from "../store/store-client";
+import { faultyStore } from "../../tests/faulty-store";
 import { Uploads } from "../uploads";
 import type { Work, WorkDone } from "./messages";
 import { JobQueue } from "./queue";
@@ -54,7 +54,9 @@ class Real {
 
   start(): void {
     this.queue = new JobQueue(
-      this.faulty(),
+      faultyStore(this.store, (call) =>
+        call === "set" ? this.faults.shift() : null,
+      ),
       new Uploads(this.folder),
       this.worker(),
       this.worker(),
@@ -90,29 +92,6 @@ class Real {
     throw new Error(
       `job ${id} is ${await this.stateOf(id)}, not ${states.join(" or ")}`,
     );
-  }
-
-  private faulty(): StoreClient {
-    const { store } = this;
-    const jobs = new Proxy(store.jobs, {
-      get: (target, name: "set") => {
-        const method = target[name] as (...args: unknown[]) => Promise<unknown>;
-        return async (...args: unknown[]) => {
-          const fault = name === "set" ? this.faults.shift() : undefined;
-          if (fault) throw fault;
-          return method.apply(target, args);
-        };
-      },
-    });
-    return new Proxy(store, {
-      get: (target, name: keyof Store) => {
-        if (name === "jobs") return jobs;
-        const value = target[name] as unknown;
-        return typeof value === "function"
-          ? (value as () => unknown).bind(target)
-          : value;
-      },
-    }) as unknown as StoreClient;
   }
 
   private worker(): WorkProcess {

@@ -13,7 +13,7 @@ import { createAsset } from "../../core/asset/asset";
 import { CancelledError } from "../../core/base/errors";
 import { DiskFullError, LostError } from "../store/errors";
 import { Store } from "../store/store";
-import type { StoreClient } from "../store/store-client";
+import { faultyStore } from "../../tests/faulty-store";
 import { KEPT, uploadPath, Uploads } from "../uploads";
 import type { Work, WorkDone } from "./messages";
 import { JobQueue } from "./queue";
@@ -25,27 +25,8 @@ let store: Store;
 let faults: (Error | null)[] = [];
 
 /** A store whose writes of jobs fail where `faults` say so. */
-function faulty(): StoreClient {
-  const jobs = new Proxy(store.jobs, {
-    get: (target, name: "add" | "set" | "get") => {
-      const method = target[name] as (...args: unknown[]) => Promise<unknown>;
-      return async (...args: unknown[]) => {
-        const fault = name === "get" ? null : faults.shift();
-        if (fault) throw fault;
-        return method.apply(target, args);
-      };
-    },
-  });
-  return new Proxy(store, {
-    get: (target, name: keyof Store) => {
-      if (name === "jobs") return jobs;
-      const value = target[name] as unknown;
-      return typeof value === "function"
-        ? (value as () => unknown).bind(target)
-        : value;
-    },
-  }) as unknown as StoreClient;
-}
+const faulty = () =>
+  faultyStore(store, (call) => (call === "get" ? null : faults.shift()));
 
 type Way =
   "done" | "fails" | "dies" | "hangs until stopped" | "dies when it is stored";

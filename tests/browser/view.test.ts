@@ -3,9 +3,9 @@ import { join } from "node:path";
 import { decode } from "fast-png";
 import type { Browser, ElementHandle, HTTPRequest, Page } from "puppeteer-core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
-import type { AssetDocument } from "../../core/asset/document";
 import { writeMeshFile } from "../../core/formats/index";
 import { moved, sphere } from "../shapes";
+import type { Answer } from "./session";
 import {
   App,
   fill,
@@ -16,16 +16,6 @@ import {
   shows,
   viewReady,
 } from "./app";
-
-interface Answer {
-  id: number;
-  revision: number;
-  number: number;
-  title: string;
-  jobs: { id: number; operation: string; state: string }[];
-  standing: { stage: string; state: string }[];
-  document: AssetDocument;
-}
 
 const app = new App();
 const errors: string[] = [];

@@ -1,3 +1,5 @@
+import { translation } from "../../mesh/transform";
+import { run } from "../../../tests/one-part";
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import {
@@ -21,14 +23,6 @@ import {
 } from "../methods/fitted-shapes";
 import { principalAxes } from "../../space/principal-axes";
 import { buildEdges } from "../../mesh/edges";
-import { plainContext } from "../../base/context";
-import { KERNELS, findOperation } from "../../operations";
-import { runOperation } from "../../route";
-import { translation } from "../../mesh/transform";
-
-const context = plainContext(KERNELS);
-const run = (id: string, asset: Asset, options: object = {}) =>
-  runOperation(findOperation(id), asset, options, context);
 
 describe("Collide", () => {
   it("wraps points in a closed convex hull", () => {

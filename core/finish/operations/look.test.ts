@@ -1,16 +1,7 @@
+import { run, one } from "../../../tests/one-part";
 import { describe, expect, it } from "vitest";
 import { cube } from "../../../tests/shapes";
 import type { Asset } from "../../asset/asset";
-import { createAsset, createPart } from "../../asset/asset";
-import { plainContext } from "../../base/context";
-import { KERNELS, findOperation } from "../../operations";
-import { runOperation } from "../../route";
-
-const context = plainContext(KERNELS);
-const run = (id: string, asset: Asset, options: object = {}) =>
-  runOperation(findOperation(id), asset, options, context);
-const one = (mesh: ReturnType<typeof cube>, role: "source" | "game" = "game") =>
-  createAsset("thing", [createPart("thing", 0, { [role]: mesh })]);
 
 describe("Finish", () => {
   it("sets the look of a material", async () => {

@@ -1,20 +1,15 @@
+import { context, run, one } from "../../../tests/one-part";
 import { describe, expect, it } from "vitest";
 import { cube } from "../../../tests/shapes";
 import type { Asset } from "../../asset/asset";
-import { createAsset, createPart } from "../../asset/asset";
+import { createAsset } from "../../asset/asset";
 import { writeMeshFile } from "../../formats/index";
-import { plainContext } from "../../base/context";
-import { KERNELS, findOperation } from "../../operations";
+import { findOperation } from "../../operations";
 import { runOperation } from "../../route";
 import { surveyMesh as lookOver } from "../../survey/methods/survey-mesh";
 
-const context = plainContext(KERNELS);
-const run = (id: string, asset: Asset, options: object = {}) =>
-  runOperation(findOperation(id), asset, options, context);
 const surveyMesh = (mesh: ReturnType<typeof cube>, tolerance: number) =>
   lookOver("thing", mesh, tolerance, false).survey;
-const one = (mesh: ReturnType<typeof cube>, role: "source" | "game" = "game") =>
-  createAsset("thing", [createPart("thing", 0, { [role]: mesh })]);
 
 describe("Intake", () => {
   const files = async (mesh = cube()) => [

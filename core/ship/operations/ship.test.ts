@@ -1,24 +1,16 @@
+import { run, one } from "../../../tests/one-part";
 import { strFromU8, unzipSync } from "fflate";
 import { describe, expect, it } from "vitest";
 import { cube, moved, sphere } from "../../../tests/shapes";
 import type { Asset } from "../../asset/asset";
-import { PROFILES, createAsset, createPart } from "../../asset/asset";
+import { PROFILES } from "../../asset/asset";
 import { readMeshFiles } from "../../formats/index";
 import type { BakedMap } from "../../base/pictures";
 import type { Mesh } from "../../mesh/mesh";
 import { faceCount, triangleCount } from "../../mesh/mesh";
 import { orientFor } from "../methods/orient-for";
 import { shipFiles } from "./ship";
-import { plainContext } from "../../base/context";
-import { KERNELS, findOperation } from "../../operations";
-import { runOperation } from "../../route";
 import { boundsOf } from "../../space/bounds";
-
-const context = plainContext(KERNELS);
-const run = (id: string, asset: Asset, options: object = {}) =>
-  runOperation(findOperation(id), asset, options, context);
-const one = (mesh: ReturnType<typeof cube>, role: "source" | "game" = "game") =>
-  createAsset("thing", [createPart("thing", 0, { [role]: mesh })]);
 
 describe("Ship", () => {
   it("packs a checked GLB, the maps, an OBJ in the profile's axes and a report", async () => {

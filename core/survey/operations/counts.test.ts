@@ -1,27 +1,18 @@
+import { run, one } from "../../../tests/one-part";
 import { describe, expect, it } from "vitest";
 import {
   cube,
   joined,
-  sheetMesh,
   sphere,
   torus,
   tubeMesh,
+  sheetMesh,
 } from "../../../tests/shapes";
-import type { Asset } from "../../asset/asset";
-import { createAsset, createPart } from "../../asset/asset";
 import { triangleCount, vertexCount } from "../../mesh/mesh";
-import { plainContext } from "../../base/context";
-import { KERNELS, findOperation } from "../../operations";
-import { runOperation } from "../../route";
 import { surveyMesh as lookOver } from "../methods/survey-mesh";
 
-const context = plainContext(KERNELS);
-const run = (id: string, asset: Asset, options: object = {}) =>
-  runOperation(findOperation(id), asset, options, context);
 const surveyMesh = (mesh: ReturnType<typeof cube>, tolerance: number) =>
   lookOver("thing", mesh, tolerance, false).survey;
-const one = (mesh: ReturnType<typeof cube>, role: "source" | "game" = "game") =>
-  createAsset("thing", [createPart("thing", 0, { [role]: mesh })]);
 
 describe("Survey", () => {
   it("finds nothing wrong with sound meshes", () => {
