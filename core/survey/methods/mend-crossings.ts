@@ -1,3 +1,4 @@
+import { LARGEST, Rim } from "./rim";
 import { faceComponents } from "../../mesh/components";
 import { fillHoles } from "../../mesh/fill-holes";
 import { MeshAnalysis } from "../../mesh/mesh-analysis";
@@ -39,15 +40,11 @@ interface Region {
 
 /** Rings of faces round what crosses that a region takes in, in each round. */
 const REACHES = [4, 7, 12, 12, 20];
-/** Regions of more faces than this are left to a new skin. */
-const LARGEST = 20_000;
 /** Spikes that a region may lose, and those that are tried each time. */
 const SPIKES = 40;
 const TRIED = 4;
 /** Farther than so many median edges from what is left, a face is missed. */
 const NOTICED = 2;
-/** A piece that touches no rim of its region and is smaller than this many faces is a crumb. */
-const CRUMB = 4;
 
 /**
  * Takes faces that pass through others of their piece out and closes the holes, a ring wider each time where that
@@ -260,111 +257,6 @@ function mendRegion(
 
 const crossingsOf = (mesh: Mesh, check: () => void) =>
   findCrossings(new MeshAnalysis(mesh, 0), check, true);
-
-/** The border of a region: where the rest of the mesh goes on, or was open before. */
-class Rim {
-  private readonly edges = new Set<number>();
-  readonly vertices = new Set<number>();
-  /** Vertices of pieces that reach the rim. */
-  private readonly held = new Set<number>();
-  private readonly nonManifold: number;
-
-  constructor(mesh: Mesh) {
-    const { edges } = new MeshAnalysis(mesh, 0);
-    let several = 0;
-    for (let e = 0; e < edges.count; e++) {
-      if (edges.uses[e] > 2) several++;
-      if (edges.uses[e] !== 1) continue;
-      const [a, b] = edges.vertices.subarray(2 * e, 2 * e + 2);
-      this.edges.add(keyOf(a, b));
-      this.vertices.add(a).add(b);
-    }
-    this.nonManifold = several;
-    const pieces = this.piecesOf(mesh);
-    mesh.corners.forEach((v, c) => {
-      if (pieces.held[pieces.ofCorner[c]]) this.held.add(v);
-    });
-  }
-
-  /** Pieces, whether each reaches the rim, and how many corners it has. */
-  private piecesOf(mesh: Mesh) {
-    const { count, ofFace } = faceComponents(mesh);
-    const face = faceOfCorners(mesh);
-    const held = new Uint8Array(count);
-    const size = new Uint32Array(count);
-    const ofCorner = Uint32Array.from(face, (f) => ofFace[f]);
-    mesh.corners.forEach((v, c) => {
-      size[ofCorner[c]]++;
-      if (this.vertices.has(v)) held[ofCorner[c]] = 1;
-    });
-    return { ofFace, ofCorner, held, size };
-  }
-
-  /** Leaves out what cutting took off from what reaches the rim, and pieces of hardly any faces. */
-  withoutCrumbs(mesh: Mesh): Mesh {
-    const { ofFace, ofCorner, held, size } = this.piecesOf(mesh);
-    let largest = 0;
-    size.forEach((corners, piece) => {
-      if (held[piece] && corners > largest) largest = corners;
-    });
-    const off = new Uint8Array(size.length);
-    mesh.corners.forEach((v, c) => {
-      const piece = ofCorner[c];
-      if (!held[piece] && this.held.has(v) && size[piece] < largest)
-        off[piece] = 1;
-    });
-    const keep = Uint8Array.from(ofFace, (piece) =>
-      off[piece] || (!held[piece] && size[piece] < 3 * CRUMB) ? 0 : 1,
-    );
-    return keep.includes(0) && keep.includes(1) ? onlyFaces(mesh, keep) : mesh;
-  }
-
-  /** Leaves out what is still open besides the rim, where most is not: sheets that cutting made. */
-  withoutSheets(mesh: Mesh): Mesh {
-    const { edges, face } = new MeshAnalysis(mesh, 0);
-    const { ofFace } = faceComponents(mesh);
-    const open = new Set<number>();
-    for (let e = 0; e < edges.count; e++)
-      if (
-        edges.uses[e] === 1 &&
-        !this.edges.has(keyOf(edges.vertices[2 * e], edges.vertices[2 * e + 1]))
-      )
-        open.add(ofFace[face[edges.first[e]]]);
-    if (!open.size) return mesh;
-    const keep = Uint8Array.from(ofFace, (piece) => (open.has(piece) ? 0 : 1));
-    const kept = keep.reduce((sum, k) => sum + k, 0);
-    return 2 * kept > keep.length ? onlyFaces(mesh, keep) : mesh;
-  }
-
-  /** Whether a loop of corners runs along it somewhere. */
-  meets(mesh: Mesh, loop: readonly number[]): boolean {
-    return loop.some((c, k) =>
-      this.edges.has(
-        keyOf(mesh.corners[c], mesh.corners[loop[(k + 1) % loop.length]]),
-      ),
-    );
-  }
-
-  /** Whether nothing but the rim is open, all of it is there, and no more edges have several faces than before. */
-  isSound(mesh: Mesh): boolean {
-    const { edges } = new MeshAnalysis(mesh, 0);
-    let several = 0;
-    let open = 0;
-    for (let e = 0; e < edges.count; e++) {
-      if (edges.uses[e] > 2) several++;
-      if (edges.uses[e] !== 1) continue;
-      open++;
-      if (
-        !this.edges.has(keyOf(edges.vertices[2 * e], edges.vertices[2 * e + 1]))
-      )
-        return false;
-    }
-    return open === this.edges.size && several <= this.nonManifold;
-  }
-}
-
-const keyOf = (a: number, b: number) =>
-  Math.min(a, b) * 2 ** 26 + Math.max(a, b);
 
 /** The mesh with mended regions in place of their faces, which come last; `rest` are the faces that stayed. */
 function putBack(
