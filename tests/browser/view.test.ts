@@ -600,7 +600,7 @@ describe("the keyboard", () => {
       "Gauge",
       "Route",
       "Parts",
-      "Table: arrow keys turn the view",
+      "Table: arrow keys turn the view, Enter takes aim to choose without a mouse",
       "Bench",
       "Log",
     ]);
@@ -616,7 +616,7 @@ describe("a command", () => {
     await page.waitForSelector("input[aria-label='What to do']");
     await page.keyboard.type(words);
     await pause(100);
-    return page.$$eval(".panel li button span", (all) =>
+    return page.$$eval("#commands-found [role=option] span", (all) =>
       all.map((each) => each.textContent!.trim()),
     );
   };
