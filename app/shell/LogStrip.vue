@@ -38,12 +38,16 @@ const running = computed(() =>
 );
 /** What a screen reader is told: what runs, every tenth of it, and the last word. */
 const speech = useSpeech();
-watchEffect(() => {
-  const tenth = Math.floor(10 * share.value);
-  if (running.value)
-    speech.say(running.value + (tenth ? `, ${10 * tenth} %` : ""));
-  else speech.say(workshop.slow || workshop.word);
-});
+watch(
+  () => {
+    const tenth = Math.floor(10 * share.value);
+    return running.value
+      ? running.value + (tenth ? `, ${10 * tenth} %` : "")
+      : workshop.slow || workshop.word;
+  },
+  (words) => speech.say(words),
+  { immediate: true },
+);
 </script>
 
 <template>
