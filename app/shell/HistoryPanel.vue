@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import Button from "primevue/button";
 import InputText from "primevue/inputtext";
+import PanelFrame from "./PanelFrame.vue";
 import { call } from "../stores/api";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
@@ -94,11 +95,7 @@ const when = (made: string) =>
 </script>
 
 <template>
-  <section class="panel" aria-label="History">
-    <div class="head">
-      <h2>History</h2>
-      <button class="link-action" @click="view.panel = ''">Close</button>
-    </div>
+  <PanelFrame title="History">
     <form class="take" @submit.prevent="take">
       <InputText
         v-model="name"
@@ -175,23 +172,10 @@ const when = (made: string) =>
         </span>
       </li>
     </ol>
-  </section>
+  </PanelFrame>
 </template>
 
 <style scoped>
-.panel {
-  display: flex;
-  flex-direction: column;
-  gap: 10px;
-  height: 100%;
-  padding: 14px;
-  overflow: auto;
-}
-.head {
-  display: flex;
-  justify-content: space-between;
-  align-items: center;
-}
 .take {
   display: grid;
   gap: 8px;
