@@ -1,4 +1,4 @@
-import type { CollapseOptions } from "./collapse";
+import type { CollapseOptions } from "./collapse-options";
 import type { CollapseWeights } from "./collapse-planes";
 import { Collapser } from "./collapse";
 import type { CollapseRecord, BudgetAllocation } from "./collapse-record";

@@ -220,3 +220,34 @@ export function scatterSoup(
     });
   });
 }
+
+/** Triangles of each of so many meshes. */
+export function trianglesOf(soup: Soup, meshes: number): Uint32Array {
+  const counts = new Uint32Array(meshes);
+  for (const m of soup.owner) counts[m]++;
+  return counts;
+}
+
+/** Keeps the triangles that are marked, in order. @param kept triangleCount: 1 for those */
+export function keepTriangles(soup: Soup, kept: Uint8Array): void {
+  const { triangles, owner, face, material, id } = soup;
+  let at = 0;
+  for (let t = 0; t < kept.length; t++) {
+    if (!kept[t]) continue;
+    if (at !== t) {
+      triangles[3 * at] = triangles[3 * t];
+      triangles[3 * at + 1] = triangles[3 * t + 1];
+      triangles[3 * at + 2] = triangles[3 * t + 2];
+      owner[at] = owner[t];
+      face[at] = face[t];
+      material[at] = material[t];
+      id[at] = id[t];
+    }
+    at++;
+  }
+  soup.triangles = triangles.subarray(0, 3 * at);
+  soup.owner = owner.subarray(0, at);
+  soup.face = face.subarray(0, at);
+  soup.material = material.subarray(0, at);
+  soup.id = id.subarray(0, at);
+}
