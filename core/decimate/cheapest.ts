@@ -1,6 +1,7 @@
 /**
  * The numbers of about the `wanted` lowest costs, in order by factors of 1.5 and, where costs are alike to that,
  * in order of memory: walking it in leaps costs more than the finer order is worth.
+ * @param costs count: none below 0, Infinity for what is not to be taken
  */
 export function cheapest(
   costs: Float32Array,

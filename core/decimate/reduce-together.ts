@@ -5,7 +5,7 @@ import type { CollapseRecord, BudgetAllocation } from "./collapse-record";
 import { baseCounts, allocateBudget, seek } from "./collapse-record";
 import { DENSITY_LEFT, densityWeight } from "./density";
 import { finishState, reserveFor, meanDistance2 } from "./finish";
-import { placeKey } from "./fit";
+import { placeKey } from "./fit-state";
 import type { Mesh } from "../mesh/mesh";
 import type { SurfaceSamples } from "./samples";
 import { drawSamples } from "./samples";
