@@ -1,9 +1,7 @@
-import {
-  MOST_WIRED,
-  MOST_SMOOTH,
-  colouredGeometry,
-  gameGeometry,
-} from "./part-geometry";
+import { clearGroup } from "./clear-group";
+import { hullShape } from "./hull-shape";
+import { offset, PartExtras } from "./part-extras";
+import { gameGeometry } from "./part-geometry";
 import {
   Color,
   Group,
@@ -13,42 +11,26 @@ import {
   MeshBasicMaterial,
   MeshStandardMaterial,
   BufferAttribute,
-  BufferGeometry,
-  EdgesGeometry,
 } from "three";
 import type { Texture } from "three";
 import type { LookDocument, PartDocument } from "../../core/asset/document";
 import type { Mesh } from "../../core/mesh/mesh";
 import { hullColour } from "./hull-colours";
-import { subdivide } from "../../core/mesh/subdivide";
-import { distanceGeometry } from "./distance-map";
 import { tintMirrored } from "./checker";
-import { UNSEEN, faceColours } from "./face-colours";
-import { isUvOverlay, uvColours } from "./uv-colours";
 import type { StreamLoader } from "./geometry";
 import {
   edgeLines,
-  lines,
   sheetGeometry,
   stitchLines,
   surfaceGeometry,
 } from "./geometry";
 import type { ViewState } from "../shared/messages";
 import type { OwnLooks } from "./own-looks";
-import { trianglesOf, splitOf } from "./split";
-import { normalLines } from "./surroundings";
+import { splitOf } from "./split";
 
 const CLAY = "#cdbfae";
 const BONE = "#ece7dc";
 const SELECTED = "#c2185b";
-/** Edges of hulls that bend less than this are not drawn, degrees. */
-const FLAT_HULL = 8;
-const offset = {
-  polygonOffset: true,
-  polygonOffsetFactor: 1,
-  polygonOffsetUnits: 1,
-};
-
 /** What the sheet and the baked look draw from. */
 export interface ViewMaps {
   normal: Texture | null;
@@ -68,35 +50,18 @@ export class PartView {
   readonly hulls = new Group();
   readonly sheet = new Group();
   /** Islands coloured by a map over the surface, drawn over their plain fill. */
-  private readonly sheetColoured = new Group();
+  readonly sheetColoured = new Group();
   private readonly flatColoured = new MeshBasicMaterial({ vertexColors: true });
   /** The source with its faces, or null where it is too heavy and a lighter one is drawn. */
   sourceMesh: Mesh | null = null;
   /** What was tried on the source. */
-  private triedMesh: Mesh | null = null;
+  triedMesh: Mesh | null = null;
   gameMesh: Mesh | null = null;
   /** The source, or the lighter one drawn in its place. */
-  private drawnSource: Mesh | null = null;
+  drawnSource: Mesh | null = null;
   key = "";
-  private readonly coloured = new MeshStandardMaterial({
-    vertexColors: true,
-    roughness: 0.9,
-    metalness: 0,
-    ...offset,
-  });
-  /** Unseen faces, drawn through what hides them. */
-  private readonly through = new MeshBasicMaterial({
-    color: UNSEEN,
-    transparent: true,
-    opacity: 0.16,
-    depthTest: false,
-    depthWrite: false,
-  });
-  private readonly normalLine = new LineBasicMaterial({ color: "#1f6f78" });
-  /** What was made on request, by what it was made for. */
-  private extraKey = "";
-  private readonly extras: (ThreeMesh | LineSegments)[] = [];
-  private readonly clay = new MeshStandardMaterial({
+  private readonly extras = new PartExtras();
+  readonly clay = new MeshStandardMaterial({
     color: CLAY,
     roughness: 0.85,
     metalness: 0,
@@ -114,13 +79,13 @@ export class PartView {
     opacity: 0.6,
   });
   /** Sources are dense: their wire must not hide them. */
-  private readonly fineWire = new LineBasicMaterial({
+  readonly fineWire = new LineBasicMaterial({
     color: "#4a5258",
     transparent: true,
     opacity: 0.22,
   });
   private readonly stitch = new LineBasicMaterial({ vertexColors: true });
-  private readonly hardLine = new LineBasicMaterial({ color: "#34489a" });
+  readonly hardLine = new LineBasicMaterial({ color: "#34489a" });
   private readonly islandFill = new MeshBasicMaterial({
     transparent: true,
     opacity: 0.45,
@@ -153,15 +118,14 @@ export class PartView {
     const source = (this.drawnSource = drawn ? await loader.mesh(drawn) : null);
     this.triedMesh = part.tried ? await loader.mesh(part.tried) : null;
     const game = part.game ? await loader.mesh(part.game) : null;
-    clear(this.source);
-    clear(this.game);
-    clear(this.sheetColoured);
+    clearGroup(this.source);
+    clearGroup(this.game);
+    clearGroup(this.sheetColoured);
     this.sheet.remove(this.sheetColoured);
-    clear(this.sheet);
-    clear(this.hulls);
+    clearGroup(this.sheet);
+    clearGroup(this.hulls);
     this.showPreview(undefined);
-    this.extras.length = 0;
-    this.extraKey = "";
+    this.extras.forget();
     if (source)
       this.source.add(new ThreeMesh(surfaceGeometry(source), this.clay));
     this.sourceMesh = heavy ? null : source;
@@ -189,34 +153,14 @@ export class PartView {
         this.sheet.add(fill, this.sheetColoured, inner, border);
       }
     }
-    for (const [i, hull] of part.hulls.entries()) {
-      const positions = (await loader.load<Float32Array>(hull.positions))!;
-      const triangles = (await loader.load<Uint32Array>(hull.triangles))!;
-      const shape = new BufferGeometry()
-        .setAttribute("position", new BufferAttribute(positions, 3))
-        .setIndex(new BufferAttribute(triangles, 1));
-      const colour = new Color(hullColour(firstHull + i));
+    for (const [i, hull] of part.hulls.entries())
       this.hulls.add(
-        new ThreeMesh(
-          shape,
-          new MeshBasicMaterial({
-            color: colour,
-            transparent: true,
-            opacity: 0.3,
-            depthWrite: false,
-          }),
-        ),
-        new LineSegments(
-          new EdgesGeometry(shape, FLAT_HULL),
-          new LineBasicMaterial({
-            color: colour.clone().multiplyScalar(0.5),
-            transparent: true,
-            opacity: 0.6,
-            depthTest: false,
-          }),
+        ...hullShape(
+          (await loader.load<Float32Array>(hull.positions))!,
+          (await loader.load<Uint32Array>(hull.triangles))!,
+          hullColour(firstHull + i),
         ),
       );
-    }
   }
 
   /** What draws the islands of a mesh as those of this part. */
@@ -236,7 +180,7 @@ export class PartView {
 
   /** Draws another mesh in place of the game mesh; null draws nothing, undefined the game mesh again. */
   showPreview(mesh: Mesh | null | undefined): void {
-    clear(this.preview);
+    clearGroup(this.preview);
     this.previewing = mesh !== undefined;
     if (mesh)
       this.preview.add(
@@ -280,141 +224,9 @@ export class PartView {
     return splitOf(mesh).faces[triangle];
   }
 
-  /** Wire of the source, colours over the surface, normals, a subdivided look: made when they are switched on. */
-  private dressExtras(
-    state: ViewState,
-    size: number,
-    own: OwnLooks,
-    ready: () => void,
-  ): void {
-    const { sourceMesh, gameMesh } = this;
-    const chosen = !state.selected.length || state.selected.includes(this.name);
-    const levels = chosen ? state.subdivide : 0;
-    const tried = state.triedSources ? this.triedMesh : null;
-    const wire =
-      state.wire &&
-      sourceMesh !== null &&
-      sourceMesh.corners.length < MOST_WIRED;
-    this.sheetColoured.visible = isUvOverlay(state.overlay);
-    const key = JSON.stringify([
-      wire,
-      levels,
-      tried !== null,
-      state.overlay,
-      state.overlay === "seen" ? state.threshold : 0,
-      state.overlay === "ids" ? state.palette : 0,
-      state.overlay === "distance" ? state.farthest : 0,
-      state.overlay === "texels"
-        ? [state.texels, state.sheetWidth, state.sheetHeight]
-        : 0,
-      state.overlay === "own" ? own.version : 0,
-      state.normals,
-      state.hard,
-    ]);
-    if (key === this.extraKey) return;
-    this.extraKey = key;
-    for (const each of this.extras) {
-      each.removeFromParent();
-      each.geometry.dispose();
-    }
-    this.extras.length = 0;
-    const add = (group: Group, object: ThreeMesh | LineSegments) => {
-      this.extras.push(object);
-      group.add(object);
-    };
-    const smooth =
-      tried ??
-      (sourceMesh &&
-      levels &&
-      sourceMesh.corners.length * 4 ** levels < MOST_SMOOTH
-        ? subdivide(sourceMesh, levels)
-        : null);
-    if (state.overlay === "own" && this.drawnSource && !smooth) {
-      const { geometry, materials } = own.applyStyle(this.drawnSource, ready);
-      add(this.source, new ThreeMesh(geometry, materials));
-    }
-    if (smooth)
-      add(this.source, new ThreeMesh(surfaceGeometry(smooth), this.clay));
-    if (wire)
-      add(
-        this.source,
-        new LineSegments(
-          edgeLines(smooth ?? sourceMesh, () => true),
-          this.fineWire,
-        ),
-      );
-    if (state.hard && sourceMesh?.hard && !smooth)
-      add(
-        this.source,
-        new LineSegments(
-          edgeLines(sourceMesh, (corner) => sourceMesh.hard![corner] === 1),
-          this.hardLine,
-        ),
-      );
-    for (const [group, mesh] of [
-      [this.source, smooth ?? sourceMesh],
-      [this.game, gameMesh],
-    ] as const) {
-      if (!mesh) continue;
-      if (state.overlay === "distance") {
-        const other = mesh === gameMesh ? sourceMesh : gameMesh;
-        if (other)
-          add(
-            group,
-            new ThreeMesh(
-              distanceGeometry(
-                mesh,
-                other,
-                state.farthest,
-                mesh === gameMesh ? 1 : -1,
-              ),
-              this.coloured,
-            ),
-          );
-        continue;
-      }
-      const colours = isUvOverlay(state.overlay)
-        ? uvColours(mesh, state.overlay, state)
-        : faceColours(mesh, state.overlay, state.palette, state.threshold);
-      if (colours && group === this.game) this.colourIslands(mesh, colours);
-      if (colours)
-        add(
-          group,
-          new ThreeMesh(colouredGeometry(mesh, colours), this.coloured),
-        );
-      if (state.overlay === "seen" && mesh.visibility) {
-        const points: number[] = [];
-        const limit = Math.floor(255 * state.threshold);
-        trianglesOf(
-          mesh,
-          mesh.visibility.map((seen) => (seen <= limit ? 1 : 0)),
-          points,
-        );
-        if (points.length)
-          add(group, new ThreeMesh(lines(points), this.through));
-      }
-      if (state.normals !== "off")
-        add(
-          group,
-          new LineSegments(
-            normalLines(mesh, state.normals, size / 90),
-            this.normalLine,
-          ),
-        );
-    }
-    for (const source of [true, false]) {
-      const surface = this.surfaceOf(source);
-      const group = source ? this.source : this.game;
-      if (surface)
-        surface.visible = !this.extras.some(
-          (each) => each.parent === group && each instanceof ThreeMesh,
-        );
-    }
-  }
-
   /** The islands in the colours of a map over the surface. */
-  private colourIslands(mesh: Mesh, colours: Float32Array): void {
-    clear(this.sheetColoured);
+  colourIslands(mesh: Mesh, colours: Float32Array): void {
+    clearGroup(this.sheetColoured);
     if (!mesh.uvs) return;
     const { fill } = sheetGeometry(mesh);
     const { faces } = splitOf(mesh);
@@ -435,7 +247,8 @@ export class PartView {
     size: number,
     ready: () => void,
   ): void {
-    this.dressExtras(state, size, own, ready);
+    const chosen = !state.selected.length || state.selected.includes(this.name);
+    this.extras.show(state, this, chosen, size, own, ready);
     const selected = state.selected.includes(this.name);
     const glow = new Color(selected ? SELECTED : "#000000");
     this.clay.emissive.copy(glow);
@@ -502,12 +315,5 @@ export class PartView {
       });
     });
     return this.baked;
-  }
-}
-
-function clear(group: Group): void {
-  for (const child of [...group.children]) {
-    (child as ThreeMesh).geometry.dispose();
-    group.remove(child);
   }
 }

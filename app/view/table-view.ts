@@ -1,11 +1,11 @@
-import { Box3, HemisphereLight, Scene, WebGLRenderer } from "three";
+import { HemisphereLight, Scene, WebGLRenderer } from "three";
 import type { AssetDocument } from "../../core/asset/document";
-import { isWithin } from "../shared/layout";
 import type { FromView, ToView, ViewState } from "../shared/messages";
 import { levelAt, Preview } from "./preview";
 import { Choosing } from "./choosing";
 import { drawOutlines } from "./outlines";
 import { SeamTracer } from "./seam-tracer";
+import { TableCamera } from "./table-camera";
 import { TableDrawing } from "./table-drawing";
 import { TableScene } from "./table-scene";
 import { TableStyle } from "./table-style";
@@ -24,15 +24,12 @@ export class TableView {
   private readonly seams: SeamTracer;
   private readonly drawing: TableDrawing;
   private readonly style: TableStyle;
+  private readonly camera: TableCamera;
   private readonly choosing: Choosing;
   private readonly marks = new PlaceMarks();
   private willTryOut = false;
-  /** Size of what is framed into. */
-  private room = "";
   private queued = false;
   private blinker: ReturnType<typeof setInterval> | null = null;
-  /** Nobody has chosen a view yet: every part that arrives is framed with the others. */
-  private unframed = true;
   private readonly tried: Preview;
 
   constructor(
@@ -61,6 +58,14 @@ export class TableView {
       this.choosing.selection,
       this.post,
       () => this.draw(),
+    );
+    this.camera = new TableCamera(
+      this.table,
+      this.style.measure,
+      this.post,
+      () => {
+        if (this.table.state && this.table.state.level < 0) this.tryOut();
+      },
     );
     this.renderer = new WebGLRenderer({
       canvas: canvas as unknown as HTMLCanvasElement,
@@ -105,7 +110,7 @@ export class TableView {
         this.table.height = Math.max(1, message.height);
         this.renderer.setPixelRatio(message.ratio);
         this.renderer.setSize(this.table.width, this.table.height, false);
-        this.keepFramed();
+        this.camera.keepFramed();
         break;
       case "document":
         this.guard(this.load(message.document));
@@ -118,16 +123,16 @@ export class TableView {
         break;
       case "camera":
         this.table.orbit.at = message.camera;
-        this.unframed = !message.camera;
+        this.camera.unframed = !message.camera;
         break;
       case "move":
-        this.move(message);
+        this.camera.move(message);
         break;
       case "zoom":
-        this.zoom(message);
+        this.camera.zoom(message);
         break;
       case "turn-about":
-        this.turnAbout(message.x, message.y);
+        this.camera.turnAbout(message.x, message.y);
         break;
       case "look":
         this.table.orbit.lookAt(message.at, message.radius);
@@ -187,7 +192,7 @@ export class TableView {
   private setState(state: ViewState): void {
     const before = this.table.state;
     this.table.state = state;
-    this.keepFramed();
+    this.camera.keepFramed();
     this.choosing.setState(state);
     if (JSON.stringify(before?.place) !== JSON.stringify(state.place))
       this.marks.show(
@@ -252,7 +257,7 @@ export class TableView {
       document,
       (_, __, view) => {
         this.style.applyTo(view);
-        if (this.unframed) this.frame();
+        if (this.camera.unframed) this.camera.frame();
         this.draw();
       },
       (part, done) =>
@@ -268,8 +273,8 @@ export class TableView {
     this.style.ownLooks.update(document);
     await this.style.references.update(document, this.table.loader);
     this.forgetUnused();
-    if (this.unframed) this.frame();
-    this.unframed = this.table.parts.views.size === 0;
+    if (this.camera.unframed) this.camera.frame();
+    this.camera.unframed = this.table.parts.views.size === 0;
     if (this.table.state) this.choosing.reset(this.table.state);
     this.marks.show(null, null);
     this.tried.forget();
@@ -313,75 +318,6 @@ export class TableView {
         [...text.matchAll(/"hash":"([0-9a-f]{64})"/g)].map(([, hash]) => hash),
       ),
     );
-  }
-
-  /** What was framed and not moved since is framed anew where the room for it has changed. */
-  private keepFramed(): void {
-    const { width, height } = this.table.clear();
-    const room = `${Math.round(width)} ${Math.round(height)}`;
-    if (room === this.room) return;
-    this.room = room;
-    if (this.table.orbit.at?.framed) this.frame();
-  }
-
-  private frame(): void {
-    const box = new Box3();
-    const chosen = this.table.state?.selected ?? [];
-    for (const view of this.table.parts.views.values())
-      if (!chosen.length || chosen.includes(view.name))
-        box.expandByObject(view.source).expandByObject(view.game);
-    if (this.table.state?.figure && !chosen.length)
-      box.expandByObject(this.style.measure.object.children[0]);
-    const { width, height } = this.table.clear();
-    this.table.orbit.frame(box, width / height);
-    this.style.measure.place(
-      this.table.wholeBox(),
-      this.table.state?.figure ?? false,
-    );
-    if (this.table.orbit.at)
-      this.post({ kind: "camera", camera: this.table.orbit.at });
-  }
-
-  private move({ how, x, y, over }: Extract<ToView, { kind: "move" }>): void {
-    if (how === "frame") {
-      this.table.sheet.whole();
-      this.frame();
-    } else if (over === "sheet") this.table.sheet.pan(x, y);
-    else {
-      this.table.orbit.move(how, x, y, this.table.clearSize());
-      this.tellCamera();
-    }
-  }
-
-  private zoom({ by, x, y }: Extract<ToView, { kind: "zoom" }>): void {
-    const sheet = this.table.rects().sheet;
-    if (sheet && isWithin(sheet, x, y)) {
-      this.table.sheet.zoom(by, x, y);
-      return;
-    }
-    const { left, top, width, height } = this.table.clear();
-    this.table.orbit.zoom(
-      by,
-      x - left - width / 2,
-      top + height / 2 - y,
-      this.table.clearSize(),
-    );
-    this.tellCamera();
-  }
-
-  private turnAbout(x: number, y: number): void {
-    const { table } = this.table.rects();
-    const hit =
-      isWithin(table, x, y) && this.table.cast(x, y, this.table.sourceAt(x));
-    if (!hit) return;
-    this.table.orbit.turnAbout([hit.point.x, hit.point.y, hit.point.z]);
-    this.tellCamera();
-  }
-
-  private tellCamera(): void {
-    if (this.table.state && this.table.state.level < 0) this.tryOut();
-    if (this.table.orbit.at)
-      this.post({ kind: "camera", camera: this.table.orbit.at });
   }
 
   private dragSheet({ what, x, y }: Extract<ToView, { kind: "drag" }>): void {

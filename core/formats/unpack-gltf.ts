@@ -3,7 +3,8 @@ import type { Decoder, DecoderModule } from "draco3d";
 import { MeshoptDecoder } from "meshoptimizer";
 import { MeshFormatError } from "../base/errors";
 import { attributeOf as attributeName, FACE_MARKS } from "./marks";
-import type { PackedPrimitive, PackedView, Readable } from "./gltf-json";
+import type { PackedView } from "./gltf-bytes";
+import type { PackedPrimitive, Readable } from "./gltf-json";
 
 type Json = JSONDocument["json"];
 type Bytes = Uint8Array<ArrayBuffer>;

@@ -1,0 +1,204 @@
+import type { Group } from "three";
+import {
+  LineBasicMaterial,
+  LineSegments,
+  Mesh as ThreeMesh,
+  MeshBasicMaterial,
+  MeshStandardMaterial,
+} from "three";
+import type { Mesh } from "../../core/mesh/mesh";
+import { subdivide } from "../../core/mesh/subdivide";
+import type { ViewState } from "../shared/messages";
+import { distanceGeometry } from "./distance-map";
+import { UNSEEN, faceColours } from "./face-colours";
+import { edgeLines, lines, surfaceGeometry } from "./geometry";
+import type { OwnLooks } from "./own-looks";
+import { MOST_SMOOTH, MOST_WIRED, colouredGeometry } from "./part-geometry";
+import { trianglesOf } from "./split";
+import { normalLines } from "./surroundings";
+import { isUvOverlay, uvColours } from "./uv-colours";
+
+/** Surfaces stand behind the lines that are drawn on them. */
+export const offset = {
+  polygonOffset: true,
+  polygonOffsetFactor: 1,
+  polygonOffsetUnits: 1,
+};
+
+/** What the extras of a part are made of, and where they go. */
+export interface PartMeshes {
+  sourceMesh: Mesh | null;
+  gameMesh: Mesh | null;
+  triedMesh: Mesh | null;
+  /** The source, or the lighter one drawn in its place. */
+  drawnSource: Mesh | null;
+  source: Group;
+  game: Group;
+  sheetColoured: Group;
+  clay: MeshStandardMaterial;
+  fineWire: LineBasicMaterial;
+  hardLine: LineBasicMaterial;
+  surfaceOf(source: boolean): ThreeMesh | null;
+  colourIslands(mesh: Mesh, colours: Float32Array): void;
+}
+
+/** What is drawn of a part only when it is switched on: made then, and kept while nothing of it changes. */
+export class PartExtras {
+  private readonly coloured = new MeshStandardMaterial({
+    vertexColors: true,
+    roughness: 0.9,
+    metalness: 0,
+    ...offset,
+  });
+  /** Unseen faces, drawn through what hides them. */
+  private readonly through = new MeshBasicMaterial({
+    color: UNSEEN,
+    transparent: true,
+    opacity: 0.16,
+    depthTest: false,
+    depthWrite: false,
+  });
+  private readonly normalLine = new LineBasicMaterial({ color: "#1f6f78" });
+  /** What was made on request, by what it was made for. */
+  private key = "";
+  private readonly made: (ThreeMesh | LineSegments)[] = [];
+
+  /** Forgets what was made: its groups have been cleared. */
+  forget(): void {
+    this.made.length = 0;
+    this.key = "";
+  }
+
+  /** Wire of the source, colours over the surface, normals, a subdivided look: made when they are switched on. */
+  show(
+    state: ViewState,
+    part: PartMeshes,
+    chosen: boolean,
+    size: number,
+    own: OwnLooks,
+    ready: () => void,
+  ): void {
+    const { sourceMesh, gameMesh } = part;
+    const levels = chosen ? state.subdivide : 0;
+    const tried = state.triedSources ? part.triedMesh : null;
+    const wire =
+      state.wire &&
+      sourceMesh !== null &&
+      sourceMesh.corners.length < MOST_WIRED;
+    part.sheetColoured.visible = isUvOverlay(state.overlay);
+    const key = JSON.stringify([
+      wire,
+      levels,
+      tried !== null,
+      state.overlay,
+      state.overlay === "seen" ? state.threshold : 0,
+      state.overlay === "ids" ? state.palette : 0,
+      state.overlay === "distance" ? state.farthest : 0,
+      state.overlay === "texels"
+        ? [state.texels, state.sheetWidth, state.sheetHeight]
+        : 0,
+      state.overlay === "own" ? own.version : 0,
+      state.normals,
+      state.hard,
+    ]);
+    if (key === this.key) return;
+    this.key = key;
+    for (const each of this.made) {
+      each.removeFromParent();
+      each.geometry.dispose();
+    }
+    this.made.length = 0;
+    const add = (group: Group, object: ThreeMesh | LineSegments) => {
+      this.made.push(object);
+      group.add(object);
+    };
+    const smooth =
+      tried ??
+      (sourceMesh &&
+      levels &&
+      sourceMesh.corners.length * 4 ** levels < MOST_SMOOTH
+        ? subdivide(sourceMesh, levels)
+        : null);
+    if (state.overlay === "own" && part.drawnSource && !smooth) {
+      const { geometry, materials } = own.applyStyle(part.drawnSource, ready);
+      add(part.source, new ThreeMesh(geometry, materials));
+    }
+    if (smooth)
+      add(part.source, new ThreeMesh(surfaceGeometry(smooth), part.clay));
+    if (wire)
+      add(
+        part.source,
+        new LineSegments(
+          edgeLines(smooth ?? sourceMesh, () => true),
+          part.fineWire,
+        ),
+      );
+    if (state.hard && sourceMesh?.hard && !smooth)
+      add(
+        part.source,
+        new LineSegments(
+          edgeLines(sourceMesh, (corner) => sourceMesh.hard![corner] === 1),
+          part.hardLine,
+        ),
+      );
+    for (const [group, mesh] of [
+      [part.source, smooth ?? sourceMesh],
+      [part.game, gameMesh],
+    ] as const) {
+      if (!mesh) continue;
+      if (state.overlay === "distance") {
+        const other = mesh === gameMesh ? sourceMesh : gameMesh;
+        if (other)
+          add(
+            group,
+            new ThreeMesh(
+              distanceGeometry(
+                mesh,
+                other,
+                state.farthest,
+                mesh === gameMesh ? 1 : -1,
+              ),
+              this.coloured,
+            ),
+          );
+        continue;
+      }
+      const colours = isUvOverlay(state.overlay)
+        ? uvColours(mesh, state.overlay, state)
+        : faceColours(mesh, state.overlay, state.palette, state.threshold);
+      if (colours && group === part.game) part.colourIslands(mesh, colours);
+      if (colours)
+        add(
+          group,
+          new ThreeMesh(colouredGeometry(mesh, colours), this.coloured),
+        );
+      if (state.overlay === "seen" && mesh.visibility) {
+        const points: number[] = [];
+        const limit = Math.floor(255 * state.threshold);
+        trianglesOf(
+          mesh,
+          mesh.visibility.map((seen) => (seen <= limit ? 1 : 0)),
+          points,
+        );
+        if (points.length)
+          add(group, new ThreeMesh(lines(points), this.through));
+      }
+      if (state.normals !== "off")
+        add(
+          group,
+          new LineSegments(
+            normalLines(mesh, state.normals, size / 90),
+            this.normalLine,
+          ),
+        );
+    }
+    for (const source of [true, false]) {
+      const surface = part.surfaceOf(source);
+      const group = source ? part.source : part.game;
+      if (surface)
+        surface.visible = !this.made.some(
+          (each) => each.parent === group && each instanceof ThreeMesh,
+        );
+    }
+  }
+}
