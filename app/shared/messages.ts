@@ -46,8 +46,6 @@ export interface ViewState extends Omit<
   facesOf: "source" | "game";
   /** Chosen faces in short form by part. */
   faces: Record<string, string>;
-  /** Counts how often the page itself chose them. */
-  facesSet: number;
   place: Place | null;
   light: number;
   dark: boolean;
@@ -111,6 +109,12 @@ export type ToView =
       from: [number, number];
       to: [number, number];
       how: How;
+    }
+  /** The page chose faces, in short form by part. */
+  | {
+      kind: "faces";
+      faces: Record<string, string>;
+      of: "source" | "game";
     }
   | { kind: "alter"; what: "grow" | "shrink" | "invert" | "all" }
   /** Traces a seam through waypoints, which can be moved and taken out, or shows the region at a place. */

@@ -1,27 +1,27 @@
 <script setup lang="ts">
-import type { Landing } from "../shared/view-types";
-import { spaced } from "../shared/figures";
 import AimMark from "./AimMark.vue";
 import TableLegend from "./TableLegend.vue";
 import TableSwitches from "./TableSwitches.vue";
+import SheetTags from "./SheetTags.vue";
+import TableTags from "./TableTags.vue";
 import TableTools from "./TableTools.vue";
 import ChosenWords from "./ChosenWords.vue";
 import SheetDivider from "./SheetDivider.vue";
 import CompareDivider from "./CompareDivider.vue";
 import OffSheet from "./OffSheet.vue";
 import { useDensityStrokes } from "./density-strokes";
+import { useOtherRevisions } from "./other-revisions";
+import { useTableLink } from "./table-link";
 import { useTableState } from "./table-state";
 import { hasTools as toolsAt } from "../shared/tools";
-import type { AssetDocument } from "../../core/asset/document";
 import { layoutOf } from "../shared/layout";
+import { plain } from "../shared/plain";
 import type { Rect } from "../shared/layout";
-import type { FromView, ToView } from "../shared/messages";
-import { udims } from "../stages/unwrap/figures";
 import { useSetSeams } from "../stages/unwrap/set-seams";
 import { useTableAim } from "./table-aim";
 import { useTableInput } from "./table-input";
 import { useView } from "../stores/view";
-import { call } from "../stores/api";
+import { useViewEvent } from "../stores/view-events";
 import { useWorkshop } from "../stores/workshop";
 
 /** The 3D view and the sheet: hands input to the worker that draws, and shows what it says. */
@@ -29,20 +29,18 @@ const view = useView();
 const workshop = useWorkshop();
 const holder = ref<HTMLDivElement | null>(null);
 const canvas = ref<HTMLCanvasElement | null>(null);
-const loading = ref<{ done: number; total: number; what: string } | null>({
-  done: 0,
-  total: 1,
-  what: "",
-});
-const failed = ref("");
 /** Edge of the silhouettes shown side by side, px. */
 const OUTLINE = 132;
-let worker: Worker | null = null;
 let observer: ResizeObserver | null = null;
-let pictured: ((png: ArrayBuffer) => void) | null = null;
 const document = computed(() => workshop.asset!.document);
 const some = (is: (part: (typeof document.value.parts)[number]) => unknown) =>
   document.value.parts.some((part) => is(part));
+const { post, start, loading, failed, offSheet, moveIslands, picture } =
+  useTableLink({
+    held: (point) => holdDot(point),
+    stroke: (faces, of) => paintDensity(faces, of),
+  });
+useOtherRevisions(post);
 const size = ref({ width: 1, height: 1 });
 const sharing = computed(() => ({
   share:
@@ -78,11 +76,6 @@ const {
   effective,
   state,
 } = useTableState(sharing, covered);
-const total = (which: "source" | "game") =>
-  document.value.parts.reduce(
-    (sum, part) => sum + (part[which]?.triangles ?? 0),
-    0,
-  );
 const picksEdges = computed(
   () =>
     ["edges", "unwrap"].includes(view.stage) &&
@@ -93,23 +86,9 @@ const dragsIslands = computed(() => view.stage === "unwrap");
 const hasTools = computed(
   () => toolsAt(view.stage) && (hasSource.value || hasGame.value),
 );
-const tiles = computed(() => udims(document.value));
-const lightened = computed(() => some((part) => part.light));
-const post = (message: ToView) => worker?.postMessage(message);
-const plain = <T,>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
 
 onMounted(() => {
-  worker = new Worker(new URL("../view/table.worker.ts", import.meta.url), {
-    type: "module",
-  });
-  worker.onmessage = (event: MessageEvent<FromView>) => receive(event.data);
-  worker.onerror = () =>
-    (failed.value =
-      "the view could not start: this browser lacks WebGL 2 in workers");
-  const surface = canvas.value!.transferControlToOffscreen();
-  worker.postMessage({ kind: "start", canvas: surface } satisfies ToView, [
-    surface,
-  ]);
+  start(canvas.value!);
   observer = new ResizeObserver(resize);
   observer.observe(holder.value!);
   for (const each of Object.values(edges))
@@ -127,16 +106,15 @@ onMounted(() => {
   post({ kind: "state", state: plain(state.value) });
   post({ kind: "document", document: plain(document.value) });
 });
-onBeforeUnmount(() => {
-  observer?.disconnect();
-  worker?.terminate();
-});
+onBeforeUnmount(() => observer?.disconnect());
 watch(state, (value) => post({ kind: "state", state: plain(value) }), {
   deep: true,
 });
-watch(
-  () => view.turned,
-  () => post({ kind: "camera", camera: plain(view.camera) }),
+useViewEvent("turned", () =>
+  post({ kind: "camera", camera: plain(view.camera) }),
+);
+useViewEvent("chosen", ({ faces, of }) =>
+  post({ kind: "faces", faces: plain(faces), of }),
 );
 watch(
   () => workshop.asset?.revision,
@@ -149,31 +127,6 @@ watch(
     post({ kind: "document", document: plain(document.value) });
   },
 );
-
-/** Another revision at a side of the divider, whenever one is wanted there. */
-for (const [side, wanted] of [
-  ["left", () => view.other?.revision],
-  ["right", () => view.against?.revision],
-] as const)
-  watch(
-    wanted,
-    async (revision) => {
-      let document: AssetDocument | null = null;
-      if (revision !== undefined)
-        try {
-          ({ document } = await call<{ document: AssetDocument }>(
-            "GET",
-            `assets/${workshop.asset!.id}/revisions/${revision}`,
-          ));
-        } catch (error) {
-          workshop.fail(error);
-          view.stopComparing();
-        }
-      if (wanted() === revision)
-        post({ kind: "other", side, document: document && plain(document) });
-    },
-    { immediate: true, flush: "post" },
-  );
 
 function resize() {
   if (!holder.value) return;
@@ -194,89 +147,6 @@ function resize() {
     height,
     ratio: Math.min(2, window.devicePixelRatio),
   });
-}
-
-function receive(message: FromView) {
-  switch (message.kind) {
-    case "loading":
-      loading.value = message;
-      return;
-    case "ready":
-      loading.value = null;
-      view.loaded++;
-      return;
-    case "failed":
-      failed.value = message.message;
-      return;
-    case "camera":
-      view.camera = message.camera;
-      return;
-    case "picked":
-      if (message.part) view.toggleSelected(message.part, message.add);
-      else if (!message.add) view.selected = [];
-      return;
-    case "edge":
-      if (message.edge) toggleEdge(message.edge);
-      return;
-    case "edges":
-      view.edges = message.edges;
-      return;
-    case "faces":
-      view.hearFaces(message.faces, message.of, message.figures);
-      return;
-    case "preview":
-      view.preview = message;
-      return;
-    case "facts":
-      view.facts = message.facts;
-      return;
-    case "trace":
-      view.trace = message.points || message.edges.length ? message : null;
-      view.traceRefused = message.refused;
-      if (!view.trace) view.tried = null;
-      return;
-    case "held":
-      holdDot(message.point);
-      return;
-    case "tried":
-      view.tried = message;
-      return;
-    case "dragged":
-      if (message.landing.off) offSheet.value = message;
-      else moveIslands(message);
-      return;
-    case "unseen":
-      view.unseen = message;
-      return;
-    case "settled":
-      paintDensity(message.faces, message.of);
-      return;
-    case "outlines":
-      view.outlines = message.pictures;
-      return;
-    case "picture":
-      pictured?.(message.png);
-      pictured = null;
-  }
-}
-
-/** Islands that were let go off the sheet: they wait for a word. */
-const offSheet = ref<{ x: number; y: number; landing: Landing } | null>(null);
-function moveIslands({ x, y }: { x: number; y: number }) {
-  offSheet.value = null;
-  void workshop.run("unwrap/move", {
-    faces: [...view.faceList],
-    mesh: "game",
-    x,
-    y,
-  });
-}
-
-function toggleEdge(edge: string) {
-  if (view.facesOf !== "game") view.choose({}, "game");
-  view.edges = view.edges.includes(edge)
-    ? view.edges.filter((each) => each !== edge)
-    : [...view.edges, edge];
 }
 
 const { box, press, down, move, up, wheel, turnAbout, keys, holdDot } =
@@ -308,18 +178,15 @@ const {
   up,
 });
 const paintDensity = useDensityStrokes();
-const seams = useSetSeams(() =>
-  post({ kind: "trace", what: "clear", x: 0, y: 0 }),
-);
+const dropTrace = () => post({ kind: "trace", what: "clear", x: 0, y: 0 });
+const seams = useSetSeams(dropTrace);
 function onKey(event: KeyboardEvent) {
   if (view.stage === "unwrap" && event.key === "Enter" && view.trace)
     void seams.wish("seam");
   else if (event.target !== event.currentTarget || !aimKeys(event)) keys(event);
 }
-watch(
-  () => [view.tool, view.stage, view.cleared],
-  () => post({ kind: "trace", what: "clear", x: 0, y: 0 }),
-);
+watch(() => [view.tool, view.stage], dropTrace);
+useViewEvent("cleared", dropTrace);
 
 defineExpose({
   frame: () => post({ kind: "move", how: "frame", x: 0, y: 0, over: "table" }),
@@ -330,11 +197,7 @@ defineExpose({
   trace: (what: "back" | "clear") => post({ kind: "trace", what, x: 0, y: 0 }),
   alter: (what: "grow" | "shrink" | "invert" | "all") =>
     post({ kind: "alter", what }),
-  picture: () =>
-    new Promise<ArrayBuffer>((resolve) => {
-      pictured = resolve;
-      post({ kind: "picture" });
-    }),
+  picture,
 });
 </script>
 
@@ -366,30 +229,12 @@ defineExpose({
       <AimMark v-if="aim" :aim="aim" />
       <div class="part" data-test="table" :style="inPixels(layout.table)">
         <div ref="upper" class="upper">
-          <div v-if="hasSource || hasGame" class="tags">
-            <span v-if="effective === 'revisions'" class="tag">{{
-              view.other?.title
-            }}</span>
-            <span v-else-if="trying" class="tag">detail as geometry</span>
-            <span v-else-if="comparing || effective === 'source'" class="tag"
-              >source ·
-              <b class="mono">{{ spaced(total("source")) }}</b><template
-                v-if="lightened"
-              >
-                · drawn lighter</template
-              ></span
-            >
-            <span v-if="effective === 'revisions'" class="tag right">{{
-              view.against?.title ?? "now"
-            }}</span>
-            <span v-else-if="trying" class="tag right">detail as map</span>
-            <span
-              v-else-if="comparing || effective !== 'source'"
-              class="tag right"
-              >{{ effective === "baked" ? "baked" : "game" }} ·
-              <b class="mono">{{ spaced(total("game")) }}</b></span
-            >
-          </div>
+          <TableTags
+            v-if="hasSource || hasGame"
+            :effective="effective"
+            :trying="trying"
+            :comparing="comparing"
+          />
         </div>
         <ChosenWords v-if="hasTools" class="over" />
         <CompareDivider v-if="divided" :table="layout.table" />
@@ -424,35 +269,11 @@ defineExpose({
       <template v-if="layout.sheet">
         <div class="part" data-test="sheet" :style="inPixels(layout.sheet)">
           <div ref="sheetUpper" class="upper">
-            <div class="tags">
-              <span class="tag mono" :title="`Padding ${state.padding} px`"
-                >{{
-                  tiles.length > 1
-                    ? `${tiles.length} tiles from ${tiles[0].tile}`
-                    : `sheet ${tiles[0].tile}`
-                }}
-                · {{ state.sheetWidth }} × {{ state.sheetHeight }}
-                <template v-if="tiles.length === 1"
-                  >· padding {{ state.padding }} px</template
-                ></span
-              >
-              <span class="switch-group right">
-                <button
-                  :title="
-                    view.sheetTurned ? 'Side by side' : 'One above the other'
-                  "
-                  @click="view.sheetTurned = !view.sheetTurned"
-                >
-                  turn
-                </button>
-                <button
-                  title="Exchange table and sheet"
-                  @click="view.swapSheet()"
-                >
-                  swap
-                </button>
-              </span>
-            </div>
+            <SheetTags
+              :width="state.sheetWidth"
+              :height="state.sheetHeight"
+              :padding="state.padding"
+            />
           </div>
           <div ref="sheetLower" class="lower">
             <OffSheet
@@ -506,30 +327,6 @@ canvas {
 .upper {
   padding: 8px 10px 4px;
 }
-.tags {
-  display: flex;
-  gap: 10px;
-}
-.tag {
-  padding: 2px 8px;
-  background: color-mix(in srgb, var(--paper) 88%, transparent);
-  border-radius: 3px;
-  font-size: 12px;
-  white-space: nowrap;
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-.tags > .right {
-  margin-left: auto;
-}
-.tags .switch-group {
-  flex-wrap: nowrap;
-  padding: 0 2px;
-}
-.tags .switch-group button {
-  padding: 1px 6px;
-  font-size: 12px;
-}
 .tag.sized {
   position: absolute;
   left: 10px;
@@ -548,9 +345,6 @@ canvas {
   display: grid;
   gap: 6px;
   padding: 4px 10px 10px;
-}
-.tag b {
-  font-weight: 500;
 }
 .blank {
   position: absolute;

@@ -69,7 +69,6 @@ export function useTableState(
     triedSources: view.stage === "survey" && view.triedSources,
     facesOf: view.facesOf,
     faces: view.faces,
-    facesSet: view.facesSet,
     place: view.stage === "survey" ? view.place : null,
     light: view.light,
     dark: view.dark,

@@ -5,6 +5,7 @@ import type { Stage } from "../../core/asset/stages";
 import { STAGES } from "../../core/asset/stages";
 import type { UvFacts } from "../shared/view-types";
 import type { StageView } from "../shared/view-types";
+import { viewEvents } from "./view-events";
 import { VIEW_KEYS, viewOf, shownResult } from "./stage-views";
 import type {
   ChosenFigures,
@@ -99,8 +100,6 @@ export const useView = defineStore("view", {
     faces: {} as Record<string, string>,
     facesOf: "source" as "source" | "game",
     chosen: NOTHING,
-    /** Counts how often the page itself chose faces; what the view chose must not come back to it as news. */
-    facesSet: 0,
     place: null as Place | null,
     subdivide: 0,
     /** Whether what was tried on the sources is shown in their place. */
@@ -118,8 +117,6 @@ export const useView = defineStore("view", {
     /** Height in px at which both meshes are shown as a game would, 0 for not. */
     gameSize: 0,
     outlines: [] as OutlinePicture[],
-    /** Counts how often the view has loaded all there is. */
-    loaded: 0,
     preview: null as Omit<
       Extract<FromView, { kind: "preview" }>,
       "kind"
@@ -137,10 +134,6 @@ export const useView = defineStore("view", {
     readDensity: 0,
     /** An operation that was asked for by name: to be run, or opened to be filled in. */
     asked: null as { operation: string; run: boolean } | null,
-    /** Counts how often everything chosen was let go: what was being traced goes too. */
-    cleared: 0,
-    /** Counts how often the page itself turned the camera. */
-    turned: 0,
     /** What looking from outside found under the threshold, as the view counts it. */
     unseen: null as { faces: number; triangles: number; share: number } | null,
     dark: false,
@@ -280,7 +273,7 @@ export const useView = defineStore("view", {
       this.clearFaces();
       this.place = null;
       this.panel = "";
-      this.cleared++;
+      viewEvents.emit("cleared");
     },
     /** Shows the game meshes as they are; set one by one, as a patch would leave parts in. */
     forgetTrials() {
@@ -295,7 +288,7 @@ export const useView = defineStore("view", {
     /** Chooses faces from the page: the view is told. */
     choose(faces: Record<string, string>, of: "source" | "game") {
       this.hearFaces(faces, of, NOTHING);
-      this.facesSet++;
+      viewEvents.emit("chosen", { faces, of });
     },
     /** What the view says is chosen, as a whole: a patch would leave parts in that are no longer among them. */
     hearFaces(

@@ -35,19 +35,11 @@ export interface Chooser {
 /** What clicks and strokes on the table choose: parts, edges, faces. */
 export class Choosing {
   readonly selection = new FaceSelection();
-  private taken = -1;
 
   constructor(private readonly at: Chooser) {}
 
-  /** Takes over what the page chose; what was chosen here comes back with the state and is no news. */
-  setState(state: ViewState): void {
-    if (state.facesSet === this.taken) return;
-    this.taken = state.facesSet;
-    this.reset(state);
-  }
-
-  /** Chooses again what the page says, on meshes that may have changed. */
-  reset(state: ViewState): void {
+  /** Chooses what the page says, on meshes that may have changed; what was chosen here is no news. */
+  reset(state: Pick<ViewState, "facesOf" | "faces">): void {
     this.selection.set(state.facesOf, state.faces, this.at.parts.views);
     this.tellFaces();
   }

@@ -148,6 +148,9 @@ export class TableView {
         this.table.placeCamera();
         this.choosing.chooseInBox(message);
         break;
+      case "faces":
+        this.choosing.reset({ faces: message.faces, facesOf: message.of });
+        break;
       case "alter":
         this.choosing.alter(message.what);
         break;
@@ -193,7 +196,6 @@ export class TableView {
     const before = this.table.state;
     this.table.state = state;
     this.camera.keepFramed();
-    this.choosing.setState(state);
     if (JSON.stringify(before?.place) !== JSON.stringify(state.place))
       this.marks.show(
         state.place,

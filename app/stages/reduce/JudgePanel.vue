@@ -7,6 +7,7 @@ import ChoiceRow from "../../components/ChoiceRow.vue";
 import SpokenLine from "../../components/SpokenLine.vue";
 import OperationForm from "../../components/OperationForm.vue";
 import { useView } from "../../stores/view";
+import { viewEvents } from "../../stores/view-events";
 import { useWorkshop } from "../../stores/workshop";
 import { boughtBy, judgementOf, levelsOf } from "./figures";
 import WorstOutlines from "./WorstOutlines.vue";
@@ -55,7 +56,7 @@ function lookFrom(towards: number[]) {
     yaw: Math.atan2(towards[0], towards[2]),
     pitch: Math.asin(Math.max(-1, Math.min(1, towards[1]))),
   };
-  view.turned++;
+  viewEvents.emit("turned");
 }
 const chart = computed(() => {
   const rows = parts.value;

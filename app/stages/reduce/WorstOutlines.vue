@@ -2,6 +2,7 @@
 import type { OutlinePicture } from "../../shared/messages";
 import { percent } from "../../shared/figures";
 import { useView } from "../../stores/view";
+import { useViewEvent } from "../../stores/view-events";
 
 /** The silhouettes that differ most, source and game mesh side by side, with what only one of them covers. */
 const props = defineProps<{ views: { towards: number[]; share: number }[] }>();
@@ -57,7 +58,8 @@ const ask = () =>
     props.views.map(({ towards }) => towards),
   );
 onMounted(ask);
-watch(() => [props.views, view.loaded], ask);
+watch(() => props.views, ask);
+useViewEvent("loaded", ask);
 watch(
   () => view.outlines,
   () => void nextTick(draw),
