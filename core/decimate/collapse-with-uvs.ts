@@ -1,13 +1,11 @@
-import { inner, unit, uvTriangleArea, scaleOf, nameWedges } from "./wedges";
+import { inner, unit, scaleOf, nameWedges } from "./wedges";
+import { UvQuadrics } from "./uv-quadrics";
 import { BucketQueue } from "../base/bucket-queue";
 import { buildEdges } from "../mesh/edges";
 import type { Mesh } from "../mesh/mesh";
 import { meshFromTriangles } from "../mesh/change-faces";
 import { triangulate } from "../mesh/triangulate";
 
-/** Numbers of a quadric over place and UV: 15 of the symmetric matrix, 5 of the vector, the constant. */
-const SIZE = 21;
-const DIMENSIONS = 5;
 /** Planes that hold borders, seams and hard edges, against the faces beside them. */
 const LINE_WEIGHT = 20;
 
@@ -47,7 +45,7 @@ class UvCollapser {
   private readonly alive: Uint8Array;
   private live: number;
   private readonly around: Set<number>[];
-  private readonly q: Float64Array;
+  private readonly quadrics: UvQuadrics;
   private readonly border: Uint8Array;
   private readonly hard = new Set<number>();
   private readonly stamps: Int32Array;
@@ -74,7 +72,7 @@ class UvCollapser {
     this.around = Array.from({ length: count }, () => new Set<number>());
     for (let c = 0; c < vertices.length; c++)
       this.around[vertices[c]].add((c / 3) | 0);
-    this.q = new Float64Array((SIZE * this.wedgeUv.length) / 2);
+    this.quadrics = new UvQuadrics(this.wedgeUv.length / 2);
     this.border = new Uint8Array(count);
     this.stamps = new Int32Array(count);
     this.queue = new BucketQueue(8 * this.live + 16);
@@ -96,56 +94,13 @@ class UvCollapser {
     ];
   }
 
-  /** Adds the squared distance to the plane of a face in five dimensions, by area. */
   private addFaces(): void {
     for (let t = 0; t < this.faces.length; t++) {
       const x = [0, 1, 2].map((k) =>
         this.point(this.vertices[3 * t + k], this.wedges[3 * t + k]),
       );
-      const e1 = unit(x[1].map((value, k) => value - x[0][k]));
-      const side = x[2].map((value, k) => value - x[0][k]);
-      const along = inner(side, e1);
-      const e2 = unit(side.map((value, k) => value - along * e1[k]));
-      const area = uvTriangleArea(x);
-      for (let k = 0; k < 3; k++)
-        this.addFlat(this.wedges[3 * t + k], x[0], e1, e2, area / 3);
+      this.quadrics.addFace(this.wedges.subarray(3 * t, 3 * t + 3), x);
     }
-  }
-
-  /** A = I − e1e1ᵀ − e2e2ᵀ about a point. */
-  private addFlat(
-    wedge: number,
-    at: readonly number[],
-    e1: readonly number[],
-    e2: readonly number[],
-    weight: number,
-  ): void {
-    const d1 = inner(at, e1);
-    const d2 = inner(at, e2);
-    let n = SIZE * wedge;
-    for (let i = 0; i < DIMENSIONS; i++)
-      for (let j = i; j < DIMENSIONS; j++)
-        this.q[n++] +=
-          weight * ((i === j ? 1 : 0) - e1[i] * e1[j] - e2[i] * e2[j]);
-    for (let i = 0; i < DIMENSIONS; i++)
-      this.q[n++] += weight * (d1 * e1[i] + d2 * e2[i] - at[i]);
-    this.q[n] += weight * (inner(at, at) - d1 * d1 - d2 * d2);
-  }
-
-  private addPlane(
-    wedge: number,
-    normal: readonly number[],
-    at: readonly number[],
-    weight: number,
-  ): void {
-    const d = -(normal[0] * at[0] + normal[1] * at[1] + normal[2] * at[2]);
-    let n = SIZE * wedge;
-    for (let i = 0; i < DIMENSIONS; i++)
-      for (let j = i; j < DIMENSIONS; j++)
-        this.q[n++] += i < 3 && j < 3 ? weight * normal[i] * normal[j] : 0;
-    for (let i = 0; i < DIMENSIONS; i++)
-      this.q[n++] += i < 3 ? weight * d * normal[i] : 0;
-    this.q[n] += weight * d * d;
   }
 
   private addLines(corners: Uint32Array): void {
@@ -201,7 +156,12 @@ class UvCollapser {
     const normal = unit(s.map((x, k) => x - along * e[k]));
     const at = [p[3 * a], p[3 * a + 1], p[3 * a + 2]];
     for (const corner of [c, next])
-      this.addPlane(wedges[corner], normal, at, (LINE_WEIGHT * length2) / 2);
+      this.quadrics.addPlane(
+        wedges[corner],
+        normal,
+        at,
+        (LINE_WEIGHT * length2) / 2,
+      );
   }
 
   run(budget: number): void {
@@ -308,19 +268,9 @@ class UvCollapser {
     let sum = 0;
     for (const [from, to] of ways) {
       const x = this.point(a, to);
-      sum += this.value(from, x) + this.value(to, x);
+      sum += this.quadrics.valueAt(from, x) + this.quadrics.valueAt(to, x);
     }
     return Math.max(0, sum);
-  }
-
-  private value(wedge: number, x: readonly number[]): number {
-    let n = SIZE * wedge;
-    let sum = 0;
-    for (let i = 0; i < DIMENSIONS; i++)
-      for (let j = i; j < DIMENSIONS; j++)
-        sum += (i === j ? 1 : 2) * this.q[n++] * x[i] * x[j];
-    for (let i = 0; i < DIMENSIONS; i++) sum += 2 * this.q[n++] * x[i];
-    return sum + this.q[n];
   }
 
   /** The link condition, and no face turned by more than about 75° or folded over in the sheet. */
@@ -363,7 +313,7 @@ class UvCollapser {
     b: number,
     ways: ReadonlyMap<number, number>,
   ): void {
-    const { vertices, wedges, around, q } = this;
+    const { vertices, wedges, around } = this;
     for (const w of this.neighbours(b)) {
       if (w === a || !this.hard.delete(this.key(b, w))) continue;
       this.hard.add(this.key(a, w));
@@ -384,8 +334,7 @@ class UvCollapser {
       around[a].add(t);
     }
     around[b].clear();
-    for (const [from, to] of ways)
-      for (let k = 0; k < SIZE; k++) q[SIZE * to + k] += q[SIZE * from + k];
+    for (const [from, to] of ways) this.quadrics.merge(to, from);
     this.stamps[a]++;
     this.stamps[b] = -(1 << 30);
     for (const w of this.neighbours(a)) this.offer(w);

@@ -2,6 +2,7 @@ import type { Pose, SheetBounds } from "./types";
 import type { Rotation } from "./types";
 import type { Border } from "./border";
 import { OccupancyGrid } from "./occupancy-grid";
+import { PlacedBorders } from "./placed-borders";
 
 /** Places tried for an island, and how many of the best are tried out. */
 const PLACES = 600;
@@ -30,33 +31,14 @@ export class OverlapRelaxation {
   /** How deep the deepest lay in the last sweep, px, and all of it squared. */
   deepest = 0;
   energy = 0;
-  private padding = 0;
-  private margin = 0;
-  private readonly x: Float64Array;
-  private readonly y: Float64Array;
-  private readonly angle: Float64Array;
-  private readonly cos: Float64Array;
-  private readonly sin: Float64Array;
-  /** px for each unit of the borders. */
-  private readonly scales: Float64Array;
-  /** Border points on the sheet, and where each island's begin. */
-  private readonly points: Float64Array;
-  private readonly starts: Int32Array;
-  private readonly boxes: Float64Array;
-  /** Groups of points: where each island's begin, their middles on the sheet and radii, where their points begin. */
-  private readonly groupStarts: Int32Array;
-  private readonly groupMiddles: Float64Array;
-  private readonly groupRadii: Float64Array;
-  private readonly groupPoints: Int32Array;
   /** count × count; those of an island with itself stand for the border of the sheet. */
   private readonly weights: Float32Array;
   /** count × count: how deep each pair lay in each other when it was last looked at. */
   private readonly pairs: Float32Array;
+  private readonly placed: PlacedBorders;
   private readonly ground: OccupancyGrid;
   /** Islands that had nobody to give way to when they were last looked at, and nobody came near since. */
   private readonly calm: Uint8Array;
-  /** Energy, gradient (x, y, turn) and the six of the Gauss-Newton matrix of what was gathered last. */
-  private readonly sums = new Float64Array(10);
   /** Depths of what was gathered last, by their weights. */
   private cost = 0;
 
@@ -73,36 +55,13 @@ export class OverlapRelaxation {
   ) {
     const n = borders.length;
     this.count = n;
-    this.x = new Float64Array(n);
-    this.y = new Float64Array(n);
-    this.angle = new Float64Array(n);
-    this.cos = new Float64Array(n);
-    this.sin = new Float64Array(n);
-    this.scales = new Float64Array(n).fill(1);
-    this.boxes = new Float64Array(4 * n);
+    this.placed = new PlacedBorders(borders, room);
     this.weights = new Float32Array(n * n).fill(1);
     this.pairs = new Float32Array(n * n);
     this.calm = new Uint8Array(n);
-    this.starts = new Int32Array(n + 1);
-    this.groupStarts = new Int32Array(n + 1);
-    borders.forEach(({ points, groups }, i) => {
-      this.starts[i + 1] = this.starts[i] + points.length;
-      this.groupStarts[i + 1] = this.groupStarts[i] + groups.radii.length;
-    });
-    this.points = new Float64Array(this.starts[n]);
-    const all = this.groupStarts[n];
-    this.groupMiddles = new Float64Array(2 * all);
-    this.groupRadii = new Float64Array(all);
-    this.groupPoints = new Int32Array(all + 1);
-    borders.forEach(({ groups }, i) =>
-      groups.radii.forEach((_, g) => {
-        this.groupPoints[this.groupStarts[i] + g + 1] =
-          this.starts[i] + 2 * groups.starts[g + 1];
-      }),
-    );
     this.ground = new OccupancyGrid(room.width, room.height);
     for (let i = moving; i < n; i++) {
-      [this.x[i], this.y[i]] = borders[i].middle;
+      [this.placed.x[i], this.placed.y[i]] = borders[i].middle;
       this.place(i);
     }
   }
@@ -112,12 +71,12 @@ export class OverlapRelaxation {
    * @param slack px that padding and margin are more than the room's
    */
   begin(poses: readonly Pose[], scale: number, slack = 0): void {
-    this.padding = this.room.padding + slack;
-    this.margin = this.room.margin + slack;
+    this.placed.padding = this.room.padding + slack;
+    this.placed.margin = this.room.margin + slack;
     this.weights.fill(1);
     this.pairs.fill(0);
     poses.forEach((pose, i) => {
-      this.scales[i] = scale;
+      this.placed.scales[i] = scale;
       this.put(i, pose);
     });
   }
@@ -149,7 +108,7 @@ export class OverlapRelaxation {
       if (this.calm[i]) continue;
       const deep = this.gather(i);
       if (deep > this.deepest) this.deepest = deep;
-      this.energy += this.sums[0];
+      this.energy += this.placed.sums[0];
       if (deep > STILL) this.step(i, OVERSHOOT);
       else this.calm[i] = 1;
     }
@@ -172,7 +131,8 @@ export class OverlapRelaxation {
 
   /** Looks for a place where an island lies less deep in the others, anywhere on the sheet and turned as allowed. */
   relocate(i: number): void {
-    const { room, margin, random, rotation } = this;
+    const { room, random, rotation } = this;
+    const { margin } = this.placed;
     this.gather(i);
     let least = this.cost;
     if (!(least > 0)) return;
@@ -180,7 +140,7 @@ export class OverlapRelaxation {
     const own = this.poseOf(i);
     this.drawOthers(i);
     const { inner } = this.borders[i];
-    const scale = this.scales[i];
+    const scale = this.placed.scales[i];
     const found: { value: number; pose: Pose }[] = [];
     let worst = Infinity;
     for (let k = 0; k < PLACES; k++) {
@@ -228,10 +188,10 @@ export class OverlapRelaxation {
       if (j !== i)
         this.ground.add(
           this.borders[j].coarse,
-          this.scales[j],
+          this.placed.scales[j],
           this.poseOf(j),
-          this.boxes.subarray(4 * j, 4 * j + 4),
-          this.padding / 2,
+          this.placed.boxes.subarray(4 * j, 4 * j + 4),
+          this.placed.padding / 2,
           this.weights[i * this.count + j],
         );
   }
@@ -246,76 +206,47 @@ export class OverlapRelaxation {
   }
 
   private poseOf(i: number): Pose {
-    return { x: this.x[i], y: this.y[i], angle: this.angle[i] };
+    return {
+      x: this.placed.x[i],
+      y: this.placed.y[i],
+      angle: this.placed.angle[i],
+    };
   }
 
   private put(i: number, { x, y, angle }: Pose): void {
-    this.x[i] = x;
-    this.y[i] = y;
-    this.angle[i] = angle;
+    this.placed.x[i] = x;
+    this.placed.y[i] = y;
+    this.placed.angle[i] = angle;
     this.place(i);
   }
 
-  /** Renews where the points of an island are. */
+  /** Renews where the points of an island are, and who near it has to look round again. */
   private place(i: number): void {
-    const { points, boxes, groupMiddles, groupRadii } = this;
-    const { points: local, groups } = this.borders[i];
-    const scale = this.scales[i];
-    const cos = Math.cos(this.angle[i]);
-    const sin = Math.sin(this.angle[i]);
-    this.cos[i] = cos;
-    this.sin[i] = sin;
-    const cs = scale * cos;
-    const sn = scale * sin;
-    const px = this.x[i];
-    const py = this.y[i];
-    let x0 = Infinity;
-    let y0 = Infinity;
-    let x1 = -Infinity;
-    let y1 = -Infinity;
-    const from = this.starts[i];
-    for (let k = 0; k < local.length; k += 2) {
-      const x = px + cs * local[k] - sn * local[k + 1];
-      const y = py + sn * local[k] + cs * local[k + 1];
-      points[from + k] = x;
-      points[from + k + 1] = y;
-      if (x < x0) x0 = x;
-      if (x > x1) x1 = x;
-      if (y < y0) y0 = y;
-      if (y > y1) y1 = y;
-    }
-    boxes[4 * i] = x0;
-    boxes[4 * i + 1] = y0;
-    boxes[4 * i + 2] = x1;
-    boxes[4 * i + 3] = y1;
+    this.placed.place(i);
     this.calm[i] = 0;
     for (let j = 0; j < this.moving; j++)
-      if (this.calm[j] && this.near(i, j)) this.calm[j] = 0;
-    const { middles, radii } = groups;
-    for (let g = 0, to = this.groupStarts[i]; g < radii.length; g++, to++) {
-      const u = middles[2 * g];
-      const v = middles[2 * g + 1];
-      groupMiddles[2 * to] = px + cs * u - sn * v;
-      groupMiddles[2 * to + 1] = py + sn * u + cs * v;
-      groupRadii[to] = scale * radii[g];
-    }
+      if (this.calm[j] && this.placed.near(i, j)) this.calm[j] = 0;
   }
 
   /** Adds up all that an island has with the others and the border of the sheet. @returns the deepest, px */
   private gather(i: number): number {
-    const { count, weights, pairs, sums } = this;
+    const { count, weights, pairs } = this;
+    const { sums } = this.placed;
     sums.fill(0);
     const own = i * count + i;
     const atBorder = BORDER_WEIGHT * weights[own];
-    let deepest = this.meetBorder(i, atBorder);
+    let deepest = this.placed.meetBorder(i, atBorder);
     pairs[own] = deepest;
     this.cost = atBorder * deepest;
     for (let j = 0; j < count; j++) {
       if (j === i) continue;
       let deep = 0;
-      if (this.near(i, j)) {
+      if (this.placed.near(i, j)) {
         const weight = weights[i * count + j];
-        deep = Math.max(this.meet(i, j, i, weight), this.meet(j, i, i, weight));
+        deep = Math.max(
+          this.placed.meet(i, j, i, weight),
+          this.placed.meet(j, i, i, weight),
+        );
         if (deep > deepest) deepest = deep;
         this.cost += weight * deep;
       }
@@ -325,155 +256,10 @@ export class OverlapRelaxation {
     return deepest;
   }
 
-  private near(i: number, j: number): boolean {
-    const { boxes } = this;
-    const { padding } = this;
-    return (
-      boxes[4 * i] < boxes[4 * j + 2] + padding &&
-      boxes[4 * i + 2] > boxes[4 * j] - padding &&
-      boxes[4 * i + 1] < boxes[4 * j + 3] + padding &&
-      boxes[4 * i + 3] > boxes[4 * j + 1] - padding
-    );
-  }
-
-  /** Adds up what the points of island a have in island b, as a change of `of` (one of them) changes it. */
-  private meet(a: number, b: number, of: number, weight: number): number {
-    const { points, boxes, sums } = this;
-    const { groupStarts, groupMiddles, groupRadii, groupPoints } = this;
-    const { field, across, up, cell, left, bottom } = this.borders[b];
-    const { padding } = this;
-    const scale = this.scales[b];
-    const bx0 = boxes[4 * b] - padding;
-    const by0 = boxes[4 * b + 1] - padding;
-    const bx1 = boxes[4 * b + 2] + padding;
-    const by1 = boxes[4 * b + 3] + padding;
-    const ox = this.x[b];
-    const oy = this.y[b];
-    const cos = this.cos[b];
-    const sin = this.sin[b];
-    const mx = this.x[of];
-    const my = this.y[of];
-    const sign = of === a ? 1 : -1;
-    const step = 1 / (scale * cell);
-    const shiftX = -left / cell;
-    const shiftY = -bottom / cell;
-    let deepest = 0;
-    let energy = 0;
-    for (let group = groupStarts[a]; group < groupStarts[a + 1]; group++) {
-      const hx = groupMiddles[2 * group];
-      const hy = groupMiddles[2 * group + 1];
-      const wide = groupRadii[group];
-      if (hx + wide <= bx0 || hx - wide >= bx1) continue;
-      if (hy + wide <= by0 || hy - wide >= by1) continue;
-      const hu = (cos * (hx - ox) + sin * (hy - oy)) * step + shiftX + 0.5;
-      const hv = (cos * (hy - oy) - sin * (hx - ox)) * step + shiftY + 0.5;
-      if (
-        hu >= 0 &&
-        hv >= 0 &&
-        hu < across &&
-        hv < up &&
-        scale * (field[(hv | 0) * across + (hu | 0)] - 0.75 * cell) - wide >
-          padding
-      )
-        continue;
-      for (let k = groupPoints[group]; k < groupPoints[group + 1]; k += 2) {
-        const x = points[k];
-        if (x <= bx0 || x >= bx1) continue;
-        const y = points[k + 1];
-        if (y <= by0 || y >= by1) continue;
-        const dx = x - ox;
-        const dy = y - oy;
-        const u = (cos * dx + sin * dy) * step + shiftX;
-        const v = (cos * dy - sin * dx) * step + shiftY;
-        if (!(u >= 0 && v >= 0 && u < across - 1 && v < up - 1)) continue;
-        const column = u | 0;
-        const row = v | 0;
-        const i = row * across + column;
-        const f = u - column;
-        const g = v - row;
-        const d00 = field[i];
-        const d10 = field[i + 1];
-        const d01 = field[i + across];
-        const d11 = field[i + across + 1];
-        const low = d00 + f * (d10 - d00);
-        const high = d01 + f * (d11 - d01);
-        const deep = padding - scale * (low + g * (high - low));
-        if (deep <= 0) continue;
-        if (deep > deepest) deepest = deep;
-        let nx = d10 - d00 + g * (d11 - d01 - d10 + d00);
-        let ny = high - low;
-        const length = Math.sqrt(nx * nx + ny * ny);
-        if (!(length > 0)) continue;
-        nx /= length;
-        ny /= length;
-        const wx = sign * (cos * nx - sin * ny);
-        const wy = sign * (sin * nx + cos * ny);
-        const turn = (x - mx) * wy - (y - my) * wx;
-        energy += deep * deep;
-        const w = weight * deep;
-        sums[1] += w * wx;
-        sums[2] += w * wy;
-        sums[3] += w * turn;
-        sums[4] += weight * wx * wx;
-        sums[5] += weight * wx * wy;
-        sums[6] += weight * wy * wy;
-        sums[7] += weight * wx * turn;
-        sums[8] += weight * wy * turn;
-        sums[9] += weight * turn * turn;
-      }
-    }
-    sums[0] += weight * energy;
-    return deepest;
-  }
-
-  /** Adds up what the points of an island have outside the sheet. */
-  private meetBorder(i: number, weight: number): number {
-    const { boxes, points, starts, sums } = this;
-    const { margin } = this;
-    const { width, height } = this.room;
-    const x1 = width - margin;
-    const y1 = height - margin;
-    if (
-      boxes[4 * i] >= margin &&
-      boxes[4 * i + 1] >= margin &&
-      boxes[4 * i + 2] <= x1 &&
-      boxes[4 * i + 3] <= y1
-    )
-      return 0;
-    let deepest = 0;
-    for (let k = starts[i]; k < starts[i + 1]; k += 2) {
-      const x = points[k];
-      const y = points[k + 1];
-      const ex = x < margin ? margin - x : x > x1 ? x1 - x : 0;
-      const ey = y < margin ? margin - y : y > y1 ? y1 - y : 0;
-      if (ex !== 0) {
-        const turn = this.y[i] - y;
-        deepest = Math.max(deepest, Math.abs(ex));
-        sums[0] += weight * ex * ex;
-        sums[1] += weight * ex;
-        sums[3] += weight * ex * turn;
-        sums[4] += weight;
-        sums[7] += weight * turn;
-        sums[9] += weight * turn * turn;
-      }
-      if (ey !== 0) {
-        const turn = x - this.x[i];
-        deepest = Math.max(deepest, Math.abs(ey));
-        sums[0] += weight * ey * ey;
-        sums[2] += weight * ey;
-        sums[3] += weight * ey * turn;
-        sums[6] += weight;
-        sums[8] += weight * turn;
-        sums[9] += weight * turn * turn;
-      }
-    }
-    return deepest;
-  }
-
   /** One Gauss-Newton step of an island by what was gathered. */
   private step(i: number, overshoot: number): void {
-    const s = this.sums;
-    const reach = this.scales[i] * this.borders[i].radius;
+    const s = this.placed.sums;
+    const reach = this.placed.scales[i] * this.borders[i].radius;
     const turns = this.rotation === "any";
     const damp = 0.05 * (s[4] + s[6]) + 1e-9;
     // The turn is reckoned in px near the outline, so that all three weigh alike.
@@ -495,9 +281,9 @@ export class OverlapRelaxation {
     const far = Math.sqrt(dx * dx + dy * dy + dt * dt);
     const most = 0.25 * reach + 1;
     const k = overshoot * (far > most ? most / far : 1);
-    this.x[i] += k * dx;
-    this.y[i] += k * dy;
-    this.angle[i] += k * dt * unit;
+    this.placed.x[i] += k * dx;
+    this.placed.y[i] += k * dy;
+    this.placed.angle[i] += k * dt * unit;
     this.place(i);
   }
 }
