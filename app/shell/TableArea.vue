@@ -20,12 +20,16 @@ import type { Rect } from "../shared/layout";
 import { useSetSeams } from "../stages/unwrap/set-seams";
 import { useTableAim } from "./table-aim";
 import { useTableInput } from "./table-input";
+import { useTrials } from "../stores/trials";
+import { useAnswers } from "../stores/answers";
 import { useView } from "../stores/view";
 import { useViewEvent } from "../stores/view-events";
 import { useWorkshop } from "../stores/workshop";
 
 /** The 3D view and the sheet: hands input to the worker that draws, and shows what it says. */
 const view = useView();
+const answers = useAnswers();
+const trials = useTrials();
 const workshop = useWorkshop();
 const holder = ref<HTMLDivElement | null>(null);
 const canvas = ref<HTMLCanvasElement | null>(null);
@@ -123,7 +127,7 @@ watch(
     view.place = null;
     view.edges = [];
     offSheet.value = null;
-    view.forgetTrials();
+    trials.forget();
     post({ kind: "document", document: plain(document.value) });
   },
 );
@@ -158,7 +162,7 @@ const { box, press, down, move, up, wheel, turnAbout, keys, holdDot } =
     dragsIslands,
     post,
     strokeDone: () => {
-      if (view.tool === "paint" && view.density) post({ kind: "settle" });
+      if (view.tool === "paint" && trials.density) post({ kind: "settle" });
     },
   });
 
@@ -181,7 +185,7 @@ const paintDensity = useDensityStrokes();
 const dropTrace = () => post({ kind: "trace", what: "clear", x: 0, y: 0 });
 const seams = useSetSeams(dropTrace);
 function onKey(event: KeyboardEvent) {
-  if (view.stage === "unwrap" && event.key === "Enter" && view.trace)
+  if (view.stage === "unwrap" && event.key === "Enter" && answers.trace)
     void seams.wish("seam");
   else if (event.target !== event.currentTarget || !aimKeys(event)) keys(event);
 }
@@ -245,11 +249,11 @@ defineExpose({
         <div ref="lower" class="lower">
           <template v-if="hasSource || hasGame">
             <p
-              v-if="reducing && view.gameSize"
+              v-if="reducing && trials.gameSize"
               class="tag sized"
-              :style="{ bottom: `${covered.lower + 28 + view.gameSize}px` }"
+              :style="{ bottom: `${covered.lower + 28 + trials.gameSize}px` }"
             >
-              source and game mesh, {{ view.gameSize }} px high
+              source and game mesh, {{ trials.gameSize }} px high
             </p>
             <TableLegend />
             <TableSwitches over="table" :effective="effective" />

@@ -1,3 +1,4 @@
+import { useTrials } from "../stores/trials";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 
@@ -8,7 +9,7 @@ export function useDensityStrokes() {
   /** Strokes of the density brush that wait until the one before them is density. */
   const strokes: object[] = [];
   function paintDensity(faces: Record<string, string>, of: "source" | "game") {
-    const { density } = view;
+    const { density } = useTrials();
     view.clearFaces();
     const list = Object.entries(faces).map(([part, own]) => `${part}:${own}`);
     if (!density || !list.length) return;

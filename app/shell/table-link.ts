@@ -1,5 +1,6 @@
 import type { Landing } from "../shared/view-types";
 import type { FromView, ToView } from "../shared/messages";
+import { useAnswers } from "../stores/answers";
 import { useView } from "../stores/view";
 import { viewEvents } from "../stores/view-events";
 import { useWorkshop } from "../stores/workshop";
@@ -18,6 +19,7 @@ interface TableHands {
 /** The worker that draws: what goes to it, and what it says goes to where it belongs. */
 export function useTableLink(hands: TableHands) {
   const view = useView();
+  const answers = useAnswers();
   const workshop = useWorkshop();
   const loading = ref<{ done: number; total: number; what: string } | null>({
     done: 0,
@@ -76,34 +78,34 @@ export function useTableLink(hands: TableHands) {
         view.hearFaces(message.faces, message.of, message.figures);
         return;
       case "preview":
-        view.preview = message;
+        answers.preview = message;
         return;
       case "facts":
-        view.facts = message.facts;
+        answers.facts = message.facts;
         return;
       case "trace":
-        view.trace = message.points || message.edges.length ? message : null;
-        view.traceRefused = message.refused;
-        if (!view.trace) view.tried = null;
+        answers.trace = message.points || message.edges.length ? message : null;
+        answers.traceRefused = message.refused;
+        if (!answers.trace) answers.tried = null;
         return;
       case "held":
         hands.held(message.point);
         return;
       case "tried":
-        view.tried = message;
+        answers.tried = message;
         return;
       case "dragged":
         if (message.landing.off) offSheet.value = message;
         else moveIslands(message);
         return;
       case "unseen":
-        view.unseen = message;
+        answers.unseen = message;
         return;
       case "settled":
         hands.stroke(message.faces, message.of);
         return;
       case "outlines":
-        view.outlines = message.pictures;
+        answers.outlines = message.pictures;
         return;
       case "picture":
         pictured?.(message.png);

@@ -2,6 +2,7 @@ import type { Ref } from "vue";
 import { farthest, switchPoints } from "../stages/reduce/figures";
 import { sheetState } from "../stages/unwrap/figures";
 import type { ViewState } from "../shared/messages";
+import { useTrials } from "../stores/trials";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 
@@ -19,13 +20,14 @@ export function useTableState(
   covered: Ref<Covered>,
 ) {
   const view = useView();
+  const trials = useTrials();
   const workshop = useWorkshop();
   const document = computed(() => workshop.asset!.document);
   const some = (is: (part: (typeof document.value.parts)[number]) => unknown) =>
     document.value.parts.some((part) => is(part));
   const reducing = computed(() => view.stage === "reduce");
   const trying = computed(
-    () => reducing.value && Object.keys(view.without).length > 0,
+    () => reducing.value && Object.keys(trials.without).length > 0,
   );
   const hasGame = computed(() => some((part) => part.game));
   const hasSource = computed(() => some((part) => part.source));
@@ -65,8 +67,8 @@ export function useTableState(
     normals: view.normals,
     figure: view.figure,
     references: view.references,
-    subdivide: view.stage === "survey" ? view.subdivide : 0,
-    triedSources: view.stage === "survey" && view.triedSources,
+    subdivide: view.stage === "survey" ? trials.subdivide : 0,
+    triedSources: view.stage === "survey" && trials.triedSources,
     facesOf: view.facesOf,
     faces: view.faces,
     place: view.stage === "survey" ? view.place : null,
@@ -77,12 +79,12 @@ export function useTableState(
     edges: view.edges,
     palette: document.value.palette,
     compareBy: view.compareBy,
-    gameSize: view.stage === "reduce" ? view.gameSize : 0,
-    previewBudget: reducing.value ? view.previewBudget : 0,
-    previewOwn: reducing.value ? view.previewOwn : {},
-    thin: reducing.value ? view.thin : null,
-    without: reducing.value ? view.without : {},
-    level: view.level,
+    gameSize: view.stage === "reduce" ? trials.gameSize : 0,
+    previewBudget: reducing.value ? trials.previewBudget : 0,
+    previewOwn: reducing.value ? trials.previewOwn : {},
+    thin: reducing.value ? trials.thin : null,
+    without: reducing.value ? trials.without : {},
+    level: trials.level,
     switchPoints: switchPoints(document.value),
     farthest: farthest(document.value),
   }));

@@ -2,6 +2,8 @@ import { createPinia, setActivePinia } from "pinia";
 import { beforeEach, describe, expect, it } from "vitest";
 import { STAGES } from "../../core/asset/stages";
 import { viewOf, shownResult } from "./stage-views";
+import { useAnswers } from "./answers";
+import { useTrials } from "./trials";
 import { useView } from "./view";
 
 const kept = new Map<string, string>();
@@ -112,5 +114,29 @@ describe("a result", () => {
     view.show = "source";
     view.showResult();
     expect(view.show).toBe("compare");
+  });
+});
+
+describe("opening another asset", () => {
+  it("forgets what was tried out and what the view said of the one before", () => {
+    const view = useView();
+    view.recall(1);
+    const trials = useTrials();
+    const answers = useAnswers();
+    trials.previewOwn = { lid: 40 };
+    trials.level = 2;
+    answers.traceRefused = "no edges lead there";
+    view.recall(2);
+    expect(trials).toMatchObject({ previewOwn: {}, level: 0 });
+    expect(answers.traceRefused).toBe("");
+  });
+
+  it("goes back to the game meshes as they are, and keeps the level that is looked at", () => {
+    const trials = useTrials();
+    trials.previewBudget = 500;
+    trials.without = { lid: "0-4" };
+    trials.level = 1;
+    trials.forget();
+    expect(trials).toMatchObject({ previewBudget: 0, without: {}, level: 1 });
   });
 });

@@ -1,19 +1,14 @@
 import type { Tool, Camera } from "../shared/view-types";
 import { OVERLAYS } from "../shared/view-types";
 import { defineStore } from "pinia";
+import { useAnswers } from "./answers";
+import { useTrials } from "./trials";
 import type { Stage } from "../../core/asset/stages";
 import { STAGES } from "../../core/asset/stages";
-import type { UvFacts } from "../shared/view-types";
 import type { StageView } from "../shared/view-types";
 import { viewEvents } from "./view-events";
 import { VIEW_KEYS, viewOf, shownResult } from "./stage-views";
-import type {
-  ChosenFigures,
-  FromView,
-  OutlinePicture,
-  Place,
-  ViewState,
-} from "../shared/messages";
+import type { ChosenFigures, Place } from "../shared/messages";
 
 /** What is remembered of an asset: how it is shown now, and how the other stages were left. */
 export interface Remembered extends StageView {
@@ -71,15 +66,6 @@ const LEDGER = 252;
 
 const START: Remembered = { ...FRESH, views: {}, typed: {} };
 
-/** What the density brush paints, as `reduce/paint-density` takes it. */
-export interface DensityBrush {
-  wish: "finer" | "coarser" | "leave" | "plain";
-  strength: number;
-  /** mm */
-  falloff: number;
-  mirror: boolean;
-}
-
 const NOTHING: ChosenFigures = {
   faces: 0,
   triangles: 0,
@@ -101,41 +87,10 @@ export const useView = defineStore("view", {
     facesOf: "source" as "source" | "game",
     chosen: NOTHING,
     place: null as Place | null,
-    subdivide: 0,
-    /** Whether what was tried on the sources is shown in their place. */
-    triedSources: false,
-    /** Budget that is being tried, 0 for none. */
-    previewBudget: 0,
-    /** Budgets of single parts that are being tried. */
-    previewOwn: {} as Record<string, number>,
-    /** Loops that are being tried out: the parts' meshes thinned to so many triangles each. */
-    thin: null as ViewState["thin"],
-    /** Faces of the source tried without, by part. */
-    without: {} as Record<string, string>,
-    /** What a stroke of the brush paints, where the brush paints density. */
-    density: null as DensityBrush | null,
-    /** Height in px at which both meshes are shown as a game would, 0 for not. */
-    gameSize: 0,
-    outlines: [] as OutlinePicture[],
-    preview: null as Omit<
-      Extract<FromView, { kind: "preview" }>,
-      "kind"
-    > | null,
-    level: 0,
-    /** What splits cost and where hard edges lack one, as the view counts it. */
-    facts: null as UvFacts | null,
-    /** The seam that is being traced, or the region about to be cut out. */
-    trace: null as Omit<Extract<FromView, { kind: "trace" }>, "kind"> | null,
-    /** Why the last click of tracing was not taken. */
-    traceRefused: "",
-    /** How the seams that are being drawn would lay out. */
-    tried: null as Omit<Extract<FromView, { kind: "tried" }>, "kind"> | null,
     /** A texel density that was read off an island, texels per metre. */
     readDensity: 0,
     /** An operation that was asked for by name: to be run, or opened to be filled in. */
     asked: null as { operation: string; run: boolean } | null,
-    /** What looking from outside found under the threshold, as the view counts it. */
-    unseen: null as { faces: number; triangles: number; share: number } | null,
     dark: false,
     /** Whether letters, digits and signs act by themselves. */
     singleKeys: true,
@@ -177,17 +132,6 @@ export const useView = defineStore("view", {
         edges: [],
         tool: "part",
         place: null,
-        subdivide: 0,
-        triedSources: false,
-        preview: null,
-        density: null,
-        gameSize: 0,
-        outlines: [],
-        level: 0,
-        unseen: null,
-        facts: null,
-        trace: null,
-        tried: null,
         panel: "",
         asked: null,
         dark: localStorage.getItem("arnik.dark") === "1",
@@ -195,7 +139,8 @@ export const useView = defineStore("view", {
         ledgerWidth: Number(localStorage.getItem("arnik.ledger")) || LEDGER,
       });
       this.clearFaces();
-      this.forgetTrials();
+      useTrials().$reset();
+      useAnswers().$reset();
       if (this.show === "revisions" && !this.other)
         this.show = viewOf(stage).show;
     },
@@ -274,13 +219,6 @@ export const useView = defineStore("view", {
       this.place = null;
       this.panel = "";
       viewEvents.emit("cleared");
-    },
-    /** Shows the game meshes as they are; set one by one, as a patch would leave parts in. */
-    forgetTrials() {
-      this.previewBudget = 0;
-      this.previewOwn = {};
-      this.thin = null;
-      this.without = {};
     },
     clearFaces() {
       this.choose({}, this.facesOf);

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import Button from "primevue/button";
 import { counted, spaced } from "../../shared/figures";
+import { useAnswers } from "../../stores/answers";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 
@@ -9,6 +10,7 @@ const emit = defineEmits<{
   look: [at: [number, number, number], radius: number];
 }>();
 const view = useView();
+const answers = useAnswers();
 const workshop = useWorkshop();
 const faces = computed(() => view.facesOf === "game" && view.chosen.faces > 0);
 const ready = computed(
@@ -29,7 +31,7 @@ async function mark(to: "hard" | "smooth") {
   view.hard = true;
 }
 function look() {
-  const places = view.facts?.breaches.flatMap((each) => each.places) ?? [];
+  const places = answers.facts?.breaches.flatMap((each) => each.places) ?? [];
   if (!places.length) return;
   at.value = (at.value + 1) % places.length;
   view.show = "game";
@@ -71,26 +73,26 @@ function look() {
       Light follows the pointer
     </label>
   </section>
-  <section v-if="view.facts" class="cost">
+  <section v-if="answers.facts" class="cost">
     <h2>What splits cost</h2>
     <dl>
       <dt>Places</dt>
-      <dd class="mono">{{ spaced(view.facts.places) }}</dd>
+      <dd class="mono">{{ spaced(answers.facts.places) }}</dd>
       <dt>Vertices for an engine</dt>
-      <dd class="mono" :class="{ bad: limit && view.facts.split > limit }">
-        {{ spaced(view.facts.split)
+      <dd class="mono" :class="{ bad: limit && answers.facts.split > limit }">
+        {{ spaced(answers.facts.split)
         }}<small v-if="limit"> ≤ {{ spaced(limit) }}</small>
       </dd>
       <dt>Hard edges · seams</dt>
       <dd class="mono">
-        {{ spaced(view.facts.hard) }} · {{ spaced(view.facts.seams) }}
+        {{ spaced(answers.facts.hard) }} · {{ spaced(answers.facts.seams) }}
       </dd>
     </dl>
     <ul v-if="laid">
-      <li v-if="view.facts.unsplit" class="bad-row">
+      <li v-if="answers.facts.unsplit" class="bad-row">
         <button class="text" @click="look">
-          {{ counted(view.facts.unsplit, "hard edge") }} without a UV split; a
-          bake shows a gradient there
+          {{ counted(answers.facts.unsplit, "hard edge") }} without a UV split;
+          a bake shows a gradient there
         </button>
         <button
           class="link-action"
@@ -108,10 +110,10 @@ function look() {
         </button>
       </li>
       <li v-else class="muted">Every hard edge is a UV split.</li>
-      <li v-if="view.facts.softSeams" class="note-row">
+      <li v-if="answers.facts.softSeams" class="note-row">
         <span>
-          {{ counted(view.facts.softSeams, "seam edge") }} lie on smooth ground;
-          where one shows and can't be moved, hardening it hides it
+          {{ counted(answers.facts.softSeams, "seam edge") }} lie on smooth
+          ground; where one shows and can't be moved, hardening it hides it
         </span>
         <button
           class="link-action"

@@ -5,12 +5,16 @@ import SpokenLine from "../../components/SpokenLine.vue";
 import { length, percent, spaced } from "../../shared/figures";
 import type { Curve } from "./figures";
 import { errorAt } from "./figures";
+import { useTrials } from "../../stores/trials";
+import { useAnswers } from "../../stores/answers";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 
 /** Error against triangles of the kept record, with the budget to be dragged along it. */
 const NONE: Curve = { triangles: [1, 2], rms: [0, 0] };
 const view = useView();
+const answers = useAnswers();
+const trials = useTrials();
 const workshop = useWorkshop();
 
 const document_ = computed(() => workshop.asset!.document);
@@ -39,7 +43,7 @@ const set = computed(() =>
     : Number(result.value?.report.triangles ?? 0),
 );
 const trying = computed(() =>
-  only.value ? (view.previewOwn[only.value] ?? 0) : view.previewBudget,
+  only.value ? (trials.previewOwn[only.value] ?? 0) : trials.previewBudget,
 );
 const budget = computed(() => trying.value || set.value);
 const least = computed(() => Math.max(8, curve.value.triangles[0]));
@@ -123,16 +127,16 @@ const chart = computed(() => {
   });
 });
 function back() {
-  view.previewBudget = 0;
-  view.previewOwn = {};
+  trials.previewBudget = 0;
+  trials.previewOwn = {};
 }
 onBeforeUnmount(back);
 watch(only, back);
 
 function tryBudget(event: Event) {
   const triangles = fromStep(Number((event.target as HTMLInputElement).value));
-  if (only.value) view.previewOwn = { [only.value]: triangles };
-  else view.previewBudget = triangles;
+  if (only.value) trials.previewOwn = { [only.value]: triangles };
+  else trials.previewBudget = triangles;
   if (view.show === "source") view.show = "compare";
 }
 /** Reduces to what is tried; a single part gets it as its own budget first. */
@@ -180,8 +184,9 @@ async function keep() {
       <p v-if="trying" class="row">
         <span class="muted"
           >shown as a preview
-          <template v-if="view.preview"
-            >, found in {{ Math.ceil(view.preview.milliseconds) }} ms</template
+          <template v-if="answers.preview"
+            >, found in
+            {{ Math.ceil(answers.preview.milliseconds) }} ms</template
           ></span
         >
         <button class="link-action" @click="back">Back</button>

@@ -2,12 +2,14 @@
 import ToggleSwitch from "primevue/toggleswitch";
 import ChoiceRow from "../../components/ChoiceRow.vue";
 import NumberField from "../../components/NumberField.vue";
-import type { DensityBrush } from "../../stores/view";
+import type { DensityBrush } from "../../stores/trials";
+import { useTrials } from "../../stores/trials";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 
 /** The round brush that paints where triangles are wanted: every stroke on the source is density at once. */
 const view = useView();
+const trials = useTrials();
 const workshop = useWorkshop();
 type Wish = DensityBrush["wish"] | null;
 const WISHES: { value: Wish; label: string }[] = [
@@ -24,11 +26,11 @@ const options = computed(() =>
     disabled:
       each.value !== null &&
       workshop.locked &&
-      view.density?.wish !== each.value,
+      trials.density?.wish !== each.value,
   })),
 );
 function hold(wish: Wish) {
-  view.density = wish && { wish, ...rest };
+  trials.density = wish && { wish, ...rest };
   view.tool = wish ? "paint" : "part";
   if (!wish) return;
   view.clearFaces();
@@ -36,15 +38,15 @@ function hold(wish: Wish) {
   if (view.show === "game" || view.show === "baked") view.show = "source";
 }
 watch(rest, () => {
-  if (view.density) view.density = { ...view.density, ...rest };
+  if (trials.density) trials.density = { ...trials.density, ...rest };
 });
 watch(
   () => view.tool,
   (tool) => {
-    if (tool !== "paint") view.density = null;
+    if (tool !== "paint") trials.density = null;
   },
 );
-onBeforeUnmount(() => (view.density = null));
+onBeforeUnmount(() => (trials.density = null));
 </script>
 
 <template>
@@ -53,10 +55,10 @@ onBeforeUnmount(() => (view.density = null));
       class="switch-group"
       label="Density brush"
       :options="options"
-      :value="view.density?.wish ?? null"
+      :value="trials.density?.wish ?? null"
       @choose="hold"
     />
-    <template v-if="view.density">
+    <template v-if="trials.density">
       <p class="muted">
         Drag over the source; its size is on the table's upper edge.
       </p>

@@ -6,6 +6,8 @@ import AgedNote from "../../components/AgedNote.vue";
 import ChoiceRow from "../../components/ChoiceRow.vue";
 import SpokenLine from "../../components/SpokenLine.vue";
 import OperationForm from "../../components/OperationForm.vue";
+import { useTrials } from "../../stores/trials";
+import { useAnswers } from "../../stores/answers";
 import { useView } from "../../stores/view";
 import { viewEvents } from "../../stores/view-events";
 import { useWorkshop } from "../../stores/workshop";
@@ -18,6 +20,8 @@ const emit = defineEmits<{
   outlines: [towards: number[][]];
 }>();
 const view = useView();
+const answers = useAnswers();
+const trials = useTrials();
 const workshop = useWorkshop();
 const document_ = computed(() => workshop.asset!.document);
 const operation = computed(() =>
@@ -128,14 +132,16 @@ const chart = computed(() => {
     <h3>At the game's size</h3>
     <div class="sized">
       <input
-        v-model.number="view.gameSize"
+        v-model.number="trials.gameSize"
         type="range"
         min="0"
         max="400"
         step="20"
         aria-label="Height on the screen"
       />
-      <b class="mono">{{ view.gameSize ? `${view.gameSize} px` : "off" }}</b>
+      <b class="mono">{{
+        trials.gameSize ? `${trials.gameSize} px` : "off"
+      }}</b>
     </div>
     <h3>Triangles by part</h3>
     <ChartPicture
@@ -174,8 +180,8 @@ const chart = computed(() => {
         class="switch-group"
         label="Level shown"
         :options="shownLevels"
-        :value="view.level"
-        @choose="view.level = $event"
+        :value="trials.level"
+        @choose="trials.level = $event"
       />
       <AgedNote report="reduce/levels">
         <ul>
@@ -191,9 +197,9 @@ const chart = computed(() => {
           </li>
         </ul>
       </AgedNote>
-      <SpokenLine v-if="view.preview && view.level" class="muted">
-        level {{ view.preview.level }} shown,
-        {{ spaced(view.preview.triangles) }} triangles
+      <SpokenLine v-if="answers.preview && trials.level" class="muted">
+        level {{ answers.preview.level }} shown,
+        {{ spaced(answers.preview.triangles) }} triangles
       </SpokenLine>
     </template>
   </section>

@@ -2,11 +2,15 @@
 import ChoiceRow from "../../components/ChoiceRow.vue";
 import SpokenLine from "../../components/SpokenLine.vue";
 import { length, spaced } from "../../shared/figures";
+import { useTrials } from "../../stores/trials";
+import { useAnswers } from "../../stores/answers";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 
 /** A slider along the loops in the order in which they cost least: what it takes out is shown at once. */
 const view = useView();
+const answers = useAnswers();
+const trials = useTrials();
 const workshop = useWorkshop();
 const mesh = ref<"source" | "game">("source");
 const MESHES = [
@@ -30,7 +34,7 @@ const whole = computed(() =>
 const left = (triangles: number) =>
   Math.max(2, Math.round(triangles * (1 - step.value / STEPS)));
 watch([step, mesh, parts], () => {
-  view.thin = step.value
+  trials.thin = step.value
     ? {
         mesh: mesh.value,
         triangles: Object.fromEntries(
@@ -47,8 +51,8 @@ watch(
   () => workshop.asset!.revision,
   () => (step.value = 0),
 );
-onBeforeUnmount(() => (view.thin = null));
-const found = computed(() => (view.thin ? view.preview : null));
+onBeforeUnmount(() => (trials.thin = null));
+const found = computed(() => (trials.thin ? answers.preview : null));
 function take() {
   void workshop.run("reduce/thin-loops", {
     parts: parts.value.map((part) => part.name),

@@ -2,19 +2,19 @@
 import type { BothWays } from "../../../core/reduce/operations/leave-out";
 import AgedNote from "../../components/AgedNote.vue";
 import { length, percent, spaced } from "../../shared/figures";
-import { useView } from "../../stores/view";
+import { useTrials } from "../../stores/trials";
 import { useWorkshop } from "../../stores/workshop";
 
 /** A detail tried as geometry and as map: figures of both, and both side by side on the table. */
-const view = useView();
+const trials = useTrials();
 const workshop = useWorkshop();
 const report = computed(
   () => workshop.asset!.document.reports["reduce/try-both"]?.report,
 );
 const details = computed(() => (report.value?.details ?? []) as BothWays[]);
-const shown = computed(() => Object.keys(view.without).length > 0);
+const shown = computed(() => Object.keys(trials.without).length > 0);
 function showBoth() {
-  view.without = Object.fromEntries(
+  trials.without = Object.fromEntries(
     details.value.map(({ part, faces }) => [part, faces]),
   );
 }
@@ -25,7 +25,7 @@ watch(
     if (now && now !== before) void nextTick(() => nextTick(showBoth));
   },
 );
-onBeforeUnmount(() => (view.without = {}));
+onBeforeUnmount(() => (trials.without = {}));
 function bakeOnly(detail: BothWays) {
   void workshop.run("reduce/leave-out", {
     faces: [`${detail.part}:${detail.faces}`],
@@ -75,7 +75,7 @@ function bakeOnly(detail: BothWays) {
       <button
         class="link-action"
         :aria-pressed="shown"
-        @click="shown ? (view.without = {}) : showBoth()"
+        @click="shown ? (trials.without = {}) : showBoth()"
       >
         {{ shown ? "Show it as it is" : "Show side by side" }}
       </button>

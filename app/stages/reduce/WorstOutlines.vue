@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { OutlinePicture } from "../../shared/messages";
 import { percent } from "../../shared/figures";
-import { useView } from "../../stores/view";
+import { useAnswers } from "../../stores/answers";
 import { useViewEvent } from "../../stores/view-events";
 
 /** The silhouettes that differ most, source and game mesh side by side, with what only one of them covers. */
@@ -10,13 +10,13 @@ const emit = defineEmits<{
   ask: [towards: number[][]];
   look: [towards: number[]];
 }>();
-const view = useView();
+const answers = useAnswers();
 const canvases = ref<HTMLCanvasElement[]>([]);
 const SHADE = [74, 82, 88];
 const ONLY = { source: [31, 111, 120], game: [180, 67, 43] };
 
 function draw() {
-  view.outlines.forEach((picture, i) => {
+  answers.outlines.forEach((picture, i) => {
     const canvas = canvases.value[i];
     if (canvas) paint(canvas, picture);
   });
@@ -61,7 +61,7 @@ onMounted(ask);
 watch(() => props.views, ask);
 useViewEvent("loaded", ask);
 watch(
-  () => view.outlines,
+  () => answers.outlines,
   () => void nextTick(draw),
 );
 </script>

@@ -1,15 +1,17 @@
 <script setup lang="ts">
 import ChoiceRow from "../../components/ChoiceRow.vue";
+import { useTrials } from "../../stores/trials";
 import { useView } from "../../stores/view";
 
 /** Shows the chosen control meshes smooth, without changing them. */
 const view = useView();
+const trials = useTrials();
 const LEVELS = [0, 1, 2, 3].map((value) => ({
   value,
   label: value ? String(value) : "off",
 }));
 function show(level: number) {
-  view.subdivide = level;
+  trials.subdivide = level;
   if (level && view.show !== "source" && view.show !== "compare")
     view.show = "source";
 }
@@ -22,7 +24,7 @@ function show(level: number) {
       class="switch-group"
       label="Levels of subdivision shown"
       :options="LEVELS"
-      :value="view.subdivide"
+      :value="trials.subdivide"
       @choose="show"
     />
   </div>

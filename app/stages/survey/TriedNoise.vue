@@ -1,18 +1,20 @@
 <script setup lang="ts">
 import { length } from "../../shared/figures";
+import { useTrials } from "../../stores/trials";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 import { NOISE, triedNoise } from "./settled-rows";
 
 /** What taking scan noise out would make of the sources: shown on the table, with how far things would move. */
 const view = useView();
+const trials = useTrials();
 const workshop = useWorkshop();
 const tried = computed(() => triedNoise(workshop.asset!));
 const largest = computed(() =>
   Math.max(0, ...(tried.value?.parts ?? []).map((part) => part.largest)),
 );
 function show(on: boolean) {
-  view.triedSources = on;
+  trials.triedSources = on;
   if (on && view.show !== "source" && view.show !== "compare")
     view.show = "source";
 }
@@ -21,7 +23,7 @@ watch(
   () => JSON.stringify(tried.value),
   () => show(tried.value !== null),
 );
-onBeforeUnmount(() => (view.triedSources = false));
+onBeforeUnmount(() => (trials.triedSources = false));
 function take() {
   void workshop.run(NOISE, { ...tried.value!.options, only: false });
 }
@@ -32,10 +34,10 @@ function take() {
     <span class="muted">moves by up to {{ length(largest) }}</span>
     <button
       class="link-action"
-      :aria-pressed="view.triedSources"
-      @click="show(!view.triedSources)"
+      :aria-pressed="trials.triedSources"
+      @click="show(!trials.triedSources)"
     >
-      {{ view.triedSources ? "Show it as it is" : "Show it without noise" }}
+      {{ trials.triedSources ? "Show it as it is" : "Show it without noise" }}
     </button>
     <button class="link-action" :disabled="workshop.locked" @click="take">
       Take it out

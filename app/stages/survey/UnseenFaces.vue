@@ -5,11 +5,13 @@ import AgedNote from "../../components/AgedNote.vue";
 import SpokenLine from "../../components/SpokenLine.vue";
 import OperationForm from "../../components/OperationForm.vue";
 import { percent, spaced } from "../../shared/figures";
+import { useAnswers } from "../../stores/answers";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 
 /** Looks from outside, shows how much is seen as a heat map, and leaves out what a threshold says, after a preview. */
 const view = useView();
+const answers = useAnswers();
 const workshop = useWorkshop();
 const operation = computed(() =>
   workshop.operations.find((each) => each.id === "survey/unseen"),
@@ -38,7 +40,7 @@ const candidates = computed(() => {
     .sort((a, b) => b.triangles - a.triangles);
 });
 const previewing = computed(() => view.overlay === "seen");
-const unseen = computed(() => (previewing.value ? view.unseen : null));
+const unseen = computed(() => (previewing.value ? answers.unseen : null));
 const leave = (how: "delete" | "source-only") =>
   workshop.run("survey/leave-unseen", {
     threshold: view.threshold,

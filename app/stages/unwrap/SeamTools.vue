@@ -4,6 +4,7 @@ import ChoiceRow from "../../components/ChoiceRow.vue";
 import SpokenLine from "../../components/SpokenLine.vue";
 import { counted } from "../../shared/figures";
 import type { Tool } from "../../shared/view-types";
+import { useAnswers } from "../../stores/answers";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 import { useSetSeams } from "./set-seams";
@@ -11,6 +12,7 @@ import { useSetSeams } from "./set-seams";
 /** Seams by hand: what a click draws, what becomes of it, and how it would lay out. */
 const emit = defineEmits<{ trace: [what: "back" | "clear"] }>();
 const view = useView();
+const answers = useAnswers();
 const workshop = useWorkshop();
 const TOOLS: { value: Tool; label: string; title: string }[] = [
   {
@@ -29,8 +31,8 @@ const TOOLS: { value: Tool; label: string; title: string }[] = [
 ];
 const { edges, faces, ready, wish } = useSetSeams(() => emit("trace", "clear"));
 const words = computed(() => {
-  if (view.trace?.points)
-    return `${counted(view.trace.points, "waypoint")}, ${counted(view.trace.edges.length, "edge")}; drag a dot to move it, Ctrl-click takes it out, Backspace the last one`;
+  if (answers.trace?.points)
+    return `${counted(answers.trace.points, "waypoint")}, ${counted(answers.trace.edges.length, "edge")}; drag a dot to move it, Ctrl-click takes it out, Backspace the last one`;
   if (edges.value.length) return counted(edges.value.length, "edge");
   if (faces.value) return `round ${counted(view.chosen.faces, "chosen face")}`;
   return (
@@ -64,16 +66,16 @@ function showLeft() {
       :value="view.tool"
       @choose="use"
     />
-    <p v-if="view.traceRefused" class="refused" role="alert">
-      {{ view.traceRefused }}
+    <p v-if="answers.traceRefused" class="refused" role="alert">
+      {{ answers.traceRefused }}
     </p>
     <SpokenLine class="muted">{{ words }}</SpokenLine>
-    <p v-if="view.tried" class="tried">
-      {{ view.tried.part }} would be
-      {{ counted(view.tried.islands, "new island") }}, stretch
-      <b class="mono">{{ view.tried.stretch.toFixed(3) }}</b>,
+    <p v-if="answers.tried" class="tried">
+      {{ answers.tried.part }} would be
+      {{ counted(answers.tried.islands, "new island") }}, stretch
+      <b class="mono">{{ answers.tried.stretch.toFixed(3) }}</b>,
       <span class="muted mono"
-        >{{ Math.round(view.tried.milliseconds) }} ms</span
+        >{{ Math.round(answers.tried.milliseconds) }} ms</span
       >
     </p>
     <div class="actions">

@@ -1,3 +1,4 @@
+import { useAnswers } from "../../stores/answers";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 
@@ -6,9 +7,10 @@ export type SeamWish = "seam" | "joined" | "no seam" | "as found";
 /** Seams along what is chosen or traced. @param clear tells the view that what was traced is done with */
 export function useSetSeams(clear: () => void) {
   const view = useView();
+  const answers = useAnswers();
   const workshop = useWorkshop();
   const edges = computed(() => [
-    ...new Set([...view.edges, ...(view.trace?.edges ?? [])]),
+    ...new Set([...view.edges, ...(answers.trace?.edges ?? [])]),
   ]);
   const faces = computed(
     () => view.facesOf === "game" && view.chosen.faces > 0,
