@@ -144,7 +144,7 @@ defineExpose({ run });
           :options="[...(field.choices ?? [])]"
           option-label="label"
           option-value="value"
-          placeholder="everything"
+          :placeholder="field.empty ?? 'everything'"
           :max-selected-labels="1"
           selected-items-label="{0} chosen"
           @update:model-value="type(field, $event)"

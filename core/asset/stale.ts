@@ -43,6 +43,8 @@ const PRINTS = {
   "source hard edges": sources("hard"),
   "source UVs": sources("uvs"),
   "source IDs": sources("ids"),
+  "source vertex colours": sources("colours"),
+  "colours of IDs": ({ palette }: AssetDocument) => palette,
   "what is only baked": sources("sourceOnly"),
   "what lies under a new skin": ({ parts }: AssetDocument) =>
     parts.map(({ dense, skinned }) => (skinned ? shape(dense) : null)),

@@ -33,7 +33,45 @@ export interface PaintedPicture {
   bytes: Uint8Array;
 }
 
-export type MapKind = "normal" | "ao";
+/** Maps that are baked, by the names that files carry. */
+export const MAP_KINDS = [
+  "normal",
+  "object",
+  "ao",
+  "curvature",
+  "bent",
+  "position",
+  "gradient",
+  "thickness",
+  "height",
+  "id",
+  "material",
+  "opacity",
+  "colour",
+  "part",
+  "visibility",
+] as const;
+
+export type MapKind = (typeof MAP_KINDS)[number];
+
+/** What each map is called where people read it. */
+export const MAP_TITLES: Readonly<Record<MapKind, string>> = {
+  normal: "normal map",
+  object: "object normals",
+  ao: "occlusion",
+  curvature: "curvature",
+  bent: "bent normals",
+  position: "position",
+  gradient: "gradient",
+  thickness: "thickness",
+  height: "height",
+  id: "IDs",
+  material: "materials",
+  opacity: "opacity",
+  colour: "colour",
+  part: "parts",
+  visibility: "visibility",
+};
 
 /** A baked image. Rows run from the top of the sheet (v = 1) down. */
 export interface BakedMap {

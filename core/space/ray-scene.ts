@@ -231,7 +231,7 @@ export class RayScene {
 
   /**
    * How many of the rays in `directions`, from a point, leave without meeting anything of a tree nearer than `far`
-   * lengths of their direction. All of them must lie above the plane of the unit normal. As many calls of `any` give
+   * lengths of their direction; the others' directions are 0 afterwards. All of them must lie above the plane of the unit normal. As many calls of `any` give
    * the same; this one walks down to the point once for all rays (docs/measuring.md).
    */
   sky(

@@ -1,7 +1,8 @@
 /**
  * Lets the values at the border of what is covered run on into what is not, ring by ring, so that filtering
- * at island borders never reads the ground. Each new texel is the mean of its covered neighbours.
+ * at island borders never reads the ground. Each new texel is the mean of its covered neighbours, or the first of them.
  * @param values channels × width × height, whatever their unit, changed in place; @param covered 1 where values count
+ * @param flat whether values are names and must not be mixed
  */
 export function dilate(
   values: Float32Array,
@@ -10,6 +11,7 @@ export function dilate(
   width: number,
   height: number,
   rings: number,
+  flat = false,
 ): void {
   const state = covered.map((mark) => (mark ? 1 : 0));
   let frontier: number[] = [];
@@ -29,6 +31,7 @@ export function dilate(
           if (x < 0 || y < 0 || x >= width || y >= height) continue;
           const j = y * width + x;
           if (state[j] === 1) {
+            if (flat && weight > 0) continue;
             weight++;
             for (let c = 0; c < channels; c++)
               values[channels * i + c] += values[channels * j + c];

@@ -1,19 +1,40 @@
 import type { Asset } from "../../asset/asset";
-import type { BakedMap } from "../../base/pictures";
+import type { BakedMap, MapKind } from "../../base/pictures";
 import { ArnikError, MissingInputError } from "../../base/errors";
 import type { Context } from "../../base/context";
 import { spanOf } from "../../base/context";
 import { tileAt, tilesUsed, udimOf } from "../../mesh/tiles";
+import type { Bounds } from "../../space/bounds";
+import { boundsOf } from "../../space/bounds";
+import type { Channel } from "./channels";
+import { CHANNEL_OF, CHANNELS, channelsOf } from "./channels";
 import { dilate } from "./dilate";
+import { withoutGrain } from "./grain";
+import type { Encoding } from "./map-images";
+import { mapImage } from "./map-images";
 import type { RowResult, RowSlice } from "./rows";
+import { COUNTS } from "./rows";
 import type { SceneOptions } from "./scene";
 import { prepareScene } from "./scene";
 
-export interface MapsWanted extends SceneOptions {
-  normal: boolean;
+export interface MapsWanted extends Omit<SceneOptions, "channels"> {
+  maps: readonly MapKind[];
   depth: 8 | 16;
+  /** Texels that islands run on into the ground; Infinity fills it. */
   padding: number;
   greenUp: boolean;
+  /** What stands for white in heights, metres; 0 for what is found. */
+  range?: number;
+}
+
+/** What became of a part's rays. */
+export interface PartCounts extends Record<(typeof COUNTS)[number], number> {
+  part: string;
+  /** How far its rays began outside it, metres. */
+  distance: number;
+  card: boolean;
+  /** How far off the source lies at most where they met nothing and it does not end, metres. */
+  farthest: number;
 }
 
 export interface BakeFigures {
@@ -25,6 +46,10 @@ export interface BakeFigures {
   raysPerSecond: number;
   /** Share of texels covered. */
   covered: number;
+  /** What stands for white in heights, thickness, and for the corners in positions; metres. */
+  range: number;
+  thickest: number;
+  box: Bounds;
 }
 
 /** Occlusion rays that go to a thread at a time, about: some seconds at most between two signs of progress. */
@@ -38,7 +63,7 @@ export async function bakeMaps(
   asset: Asset,
   wanted: MapsWanted,
   context: Context,
-): Promise<{ maps: BakedMap[]; figures: BakeFigures }> {
+): Promise<{ maps: BakedMap[]; figures: BakeFigures; parts: PartCounts[] }> {
   if (!asset.parts.some((part) => part.source))
     throw new MissingInputError("there is no source mesh to bake from");
   if (!asset.parts.some((part) => part.game?.uvs))
@@ -50,17 +75,40 @@ export async function bakeMaps(
       `the islands lie on ${tiles.length} sheets, too many to bake at ${width} × ${height} px: pack them on fewer, or bake smaller maps`,
     );
   context.progress(0, "sorting the source");
-  const scene = prepareScene(asset, wanted);
+  const channels = channelsOf(wanted.maps);
+  const many = channels.some((name) => CHANNELS[name].rays);
+  const scene = prepareScene(asset, {
+    ...wanted,
+    channels,
+    rays: many ? wanted.rays : 0,
+  });
   context.check();
+  const box = boundsOf(
+    ...asset.parts.flatMap(({ source, game }) =>
+      [source, game].flatMap((mesh) => (mesh ? [mesh.positions] : [])),
+    ),
+  );
   const band = Math.max(
     1,
     Math.min(
       16,
-      Math.round(RAYS_AT_A_TIME / (width * Math.max(1, wanted.rays))),
+      Math.round(RAYS_AT_A_TIME / (width * Math.max(1, scene.rays))),
     ),
   );
   const maps: BakedMap[] = [];
-  const sums = { samples: 0, missed: 0, overhanging: 0, rays: 0, texels: 0 };
+  const sheets: Sheet[] = [];
+  const encoding = (heights: number): Encoding => ({
+    ...wanted,
+    low: box.min,
+    high: box.max,
+    range: heights,
+    thickest: scene.depthUnder,
+    palette: asset.palette.map(({ colour }) => colour),
+  });
+  const counts = new Float64Array(COUNTS.length * scene.canvases.length);
+  const farthestOf = new Float64Array(scene.canvases.length);
+  const sums = { rays: 0, texels: 0 };
+  let range = wanted.range ?? 0;
   const start = performance.now();
   // One sheet after the other: only one is held whole at a time.
   for (const [t, tile] of tiles.entries()) {
@@ -84,162 +132,117 @@ export async function bakeMaps(
     );
     context.check();
     step.progress(0.92, "padding islands");
-    const done = mapsOfTile(bands, slices, wanted);
-    maps.push(...done.maps.map((map) => (tile ? { ...map, tile } : map)));
-    sums.texels += done.texels;
+    const sheet = assemble(bands, slices, wanted, channels);
+    if (sheet.values.height && !wanted.range)
+      range = Math.max(range, farthest(sheet.values.height));
+    sheets.push({ tile, ...sheet });
+    for (const mark of sheet.covered) if (mark) sums.texels++;
     for (const each of bands) {
-      sums.samples += each.samples;
-      sums.missed += each.missed - each.overhanging;
-      sums.overhanging += each.overhanging;
+      each.counts.forEach((count, i) => (counts[i] += count));
+      each.farthest.forEach(
+        (far, c) => (farthestOf[c] = Math.max(farthestOf[c], far)),
+      );
       sums.rays += each.rays;
     }
+    // Heights wait for the range of all sheets; else only one is held whole at a time.
+    if (wanted.range || !channels.includes("height") || t + 1 === tiles.length)
+      for (const each of sheets.splice(0))
+        maps.push(...imagesOf(each, wanted, encoding(range)));
   }
   const seconds = (performance.now() - start) / 1000;
+  const parts = scene.canvases.map(({ part, distance, card }, c) => ({
+    part,
+    distance,
+    card,
+    farthest: farthestOf[c],
+    ...(Object.fromEntries(
+      COUNTS.map((name, k) => [name, counts[COUNTS.length * c + k]]),
+    ) as Record<(typeof COUNTS)[number], number>),
+  }));
+  const all = (name: (typeof COUNTS)[number]) =>
+    parts.reduce((sum, part) => sum + part[name], 0);
+  const samples = Math.max(1, all("samples"));
   return {
     maps,
+    parts,
     figures: {
-      missed: sums.missed / Math.max(1, sums.samples),
-      overhanging: sums.overhanging / Math.max(1, sums.samples),
+      missed: (all("missed") - all("overhanging")) / samples,
+      overhanging: all("overhanging") / samples,
       rays: sums.rays,
       raysPerSecond: Math.round(sums.rays / Math.max(seconds, 1e-6)),
       covered: sums.texels / (width * height * tiles.length),
+      range,
+      thickest: scene.depthUnder,
+      box,
     },
   };
 }
 
-/** What the bands of one sheet make, smoothed and with its islands padded. */
-function mapsOfTile(
+/** One sheet whole: of each channel width × texelCount values. */
+interface Sheet {
+  tile: number;
+  values: Partial<Record<Channel, Float32Array>>;
+  /** texelCount: 1 and more where an island lies. */
+  covered: Uint8Array;
+}
+
+/** Puts the bands of a sheet together, and takes the grain of few rays out of what was found by many. */
+function assemble(
   bands: readonly RowResult[],
   slices: readonly RowSlice[],
-  wanted: MapsWanted,
-): { maps: BakedMap[]; texels: number } {
-  const { width, height } = wanted;
-  const normals = new Float32Array(3 * width * height);
-  const sky = new Float32Array(width * height);
+  { width, height }: MapsWanted,
+  channels: readonly Channel[],
+): Omit<Sheet, "tile"> {
   const covered = new Uint8Array(width * height);
-  bands.forEach((band, i) => {
-    normals.set(band.normals, 3 * width * slices[i].from);
-    sky.set(band.sky, width * slices[i].from);
-    covered.set(band.covered, width * slices[i].from);
-  });
-  let texels = 0;
-  for (const mark of covered) if (mark) texels++;
-  const maps: BakedMap[] = [];
-  if (wanted.rays > 0) sky.set(smoothSky(sky, normals, covered, width, height));
-  if (wanted.normal) {
-    dilate(normals, 3, covered, width, height, wanted.padding);
-    maps.push(normalImage(normals, wanted));
+  bands.forEach((band, i) => covered.set(band.covered, width * slices[i].from));
+  const values: Sheet["values"] = {};
+  for (const name of channels) {
+    const { width: numbers } = CHANNELS[name];
+    const whole = new Float32Array(numbers * width * height);
+    bands.forEach((band, i) => {
+      whole.set(band.values[name]!, numbers * width * slices[i].from);
+      delete band.values[name];
+    });
+    values[name] = whole;
   }
-  if (wanted.rays > 0) {
-    dilate(sky, 1, covered, width, height, wanted.padding);
-    maps.push(skyImage(sky, wanted));
-  }
-  return { maps, texels };
-}
-
-/**
- * Takes the grain of few rays out of occlusion: the mean over 5 × 5 texels of the same island, those with a
- * different normal counting less, so that grooves stay.
- */
-function smoothSky(
-  sky: Float32Array,
-  normals: Float32Array,
-  covered: Uint8Array,
-  width: number,
-  height: number,
-): Float32Array {
-  const smooth = new Float32Array(sky);
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      const i = y * width + x;
-      if (!covered[i]) continue;
-      const nx = normals[3 * i];
-      const ny = normals[3 * i + 1];
-      const nz = normals[3 * i + 2];
-      const right = Math.min(width - 1, x + 2);
-      const top = Math.min(height - 1, y + 2);
-      let sum = 0;
-      let weights = 0;
-      for (let v = Math.max(0, y - 2); v <= top; v++)
-        for (
-          let k = v * width + Math.max(0, x - 2);
-          k <= v * width + right;
-          k++
-        ) {
-          if (!covered[k]) continue;
-          const dot =
-            nx * normals[3 * k] +
-            ny * normals[3 * k + 1] +
-            nz * normals[3 * k + 2];
-          if (!(dot > 0)) continue;
-          // The eighth power: far quicker by squares.
-          const dot2 = dot * dot;
-          const weight = dot2 * dot2 * dot2 * dot2;
-          sum += weight * sky[k];
-          weights += weight;
-        }
-      if (weights > 0) smooth[i] = sum / weights;
-    }
-  return smooth;
-}
-
-/** Rows turn round: the sheet's first row is at the bottom, an image's at the top. */
-function normalImage(normals: Float32Array, wanted: MapsWanted): BakedMap {
-  const { width, height } = wanted;
-  const top = wanted.depth === 16 ? 65535 : 255;
-  const pixels =
-    wanted.depth === 16
-      ? new Uint16Array(3 * width * height)
-      : new Uint8Array(3 * width * height);
-  const green = wanted.greenUp ? 1 : -1;
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      const i = 3 * (y * width + x);
-      const to = 3 * ((height - 1 - y) * width + x);
-      const length = Math.hypot(normals[i], normals[i + 1], normals[i + 2]);
-      const [nx, ny, nz] =
-        length > 0
-          ? [
-              normals[i] / length,
-              normals[i + 1] / length,
-              normals[i + 2] / length,
-            ]
-          : [0, 0, 1];
-      pixels[to] = quantize(nx, top);
-      pixels[to + 1] = quantize(green * ny, top);
-      pixels[to + 2] = quantize(nz, top);
-    }
-  return {
-    kind: "normal",
-    width,
-    height,
-    channels: 3,
-    depth: wanted.depth,
-    pixels,
-  };
-}
-
-/** −1 … 1 to whole steps, with 0 at the step that decodes to it most nearly (128 of 255). */
-function quantize(value: number, top: number): number {
-  return Math.max(
-    0,
-    Math.min(top, Math.floor((value * 0.5 + 0.5) * top + 0.5)),
-  );
-}
-
-function skyImage(
-  sky: Float32Array,
-  { width, height, depth }: MapsWanted,
-): BakedMap {
-  const top = depth === 16 ? 65535 : 255;
-  const pixels =
-    depth === 16
-      ? new Uint16Array(width * height)
-      : new Uint8Array(width * height);
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++)
-      pixels[(height - 1 - y) * width + x] = Math.round(
-        Math.max(0, Math.min(1, sky[y * width + x])) * top,
+  for (const name of channels)
+    if (CHANNELS[name].rays)
+      values[name] = withoutGrain(
+        values[name]!,
+        values.normal!,
+        covered,
+        width,
+        height,
       );
-  return { kind: "ao", width, height, channels: 1, depth, pixels };
+  return { values, covered };
+}
+
+/** The pictures of a sheet's maps, islands run on over their borders. */
+function imagesOf(
+  { tile, values, covered }: Sheet,
+  wanted: MapsWanted,
+  encoding: Encoding,
+): BakedMap[] {
+  const { width, height, padding } = wanted;
+  return wanted.maps.map((kind) => {
+    const name = CHANNEL_OF[kind];
+    const whole = values[name]!.slice();
+    const { width: numbers, flat } = CHANNELS[name];
+    // What is left of the ground is sky.
+    if (name === "sky" || name === "outside")
+      for (let i = 0; i < covered.length; i++) if (!covered[i]) whole[i] = 1;
+    // What does not cover must not grow over what does: only a mask keeps its border.
+    if (name !== "opacity")
+      dilate(whole, numbers, covered, width, height, padding, flat);
+    const image = mapImage(kind, whole, encoding);
+    return tile ? { ...image, tile } : image;
+  });
+}
+
+/** The largest value, whichever way. */
+function farthest(values: Float32Array): number {
+  let most = 0;
+  for (const value of values)
+    if (Math.abs(value) > most) most = Math.abs(value);
+  return most;
 }

@@ -3,6 +3,8 @@ import { ClosestPoint } from "../../space/closest-point";
 import { hashPair } from "../../base/pair-set";
 import { rasterizeTriangle } from "../../space/raster";
 import { RayScene } from "../../space/ray-scene";
+import type { Channel } from "./channels";
+import { CHANNELS } from "./channels";
 import type { BakeScene, Canvas } from "./scene";
 
 /** A band of rows of one sheet, from its bottom. */
@@ -14,17 +16,28 @@ export interface RowSlice {
   to: number;
 }
 
+/** What became of a sample's ray, by what is counted for every part: see `RowResult.counts`. */
+export const COUNTS = [
+  "samples",
+  "missed",
+  "overhanging",
+  "far",
+  "behind",
+] as const;
+
 export interface RowResult {
-  /** 3 × texelCount of the band: tangent-space normal, zero where nothing lies. */
-  normals: Float32Array;
-  /** texelCount: share of the sky seen, 1 where nothing lies. */
-  sky: Float32Array;
+  /** Width × texelCount of the band of each channel, see core/bake/methods/channels.ts; 0 where nothing lies. */
+  values: Partial<Record<Channel, Float32Array>>;
   /** texelCount: samples that landed on an island. */
   covered: Uint8Array;
-  samples: number;
-  /** Samples whose ray met nothing, and those of them that only hang over an open border of the source. */
-  missed: number;
-  overhanging: number;
+  /**
+   * By canvas, `COUNTS` of each: samples; those whose ray met nothing, but did not go through a card; those of them
+   * that only hang over an open border of the source; those that met it beyond the part's own distance; those whose
+   * ray began inside something.
+   */
+  counts: Uint32Array;
+  /** By canvas: how far off the source lies at most where rays met nothing and it does not end, metres. */
+  farthest: Float32Array;
   rays: number;
 }
 
@@ -32,8 +45,10 @@ export interface RowResult {
 interface Tools {
   rays: RayScene;
   closest: ClosestPoint[];
-  /** 3 × rays: cosine-weighted directions about +z (Hammersley set). */
+  /** 3 × rays: directions about +z (Hammersley set), cosine-weighted within the cone, over the whole sky, and even. */
+  cone: Float32Array;
   dome: Float32Array;
+  even: Float32Array;
 }
 
 const kept = new WeakMap<BakeScene, Tools>();
@@ -47,17 +62,27 @@ function toolsFor(scene: BakeScene): Tools {
         scene.rays,
       ),
       closest: scene.targets.map((target) => new ClosestPoint(target.bvh)),
-      dome: cosineDome(scene.rays),
+      cone: directionsUp(scene.rays, scene.cone, true),
+      dome: directionsUp(scene.rays, Math.PI / 2, true),
+      even: directionsUp(scene.rays, Math.PI / 2, false),
     };
     kept.set(scene, tools);
   }
   return tools;
 }
 
-function cosineDome(count: number): Float32Array {
+function directionsUp(
+  count: number,
+  cone: number,
+  byCosine: boolean,
+): Float32Array {
   const dome = new Float32Array(3 * count);
+  const widest = Math.sin(Math.min(cone, Math.PI / 2));
   for (let i = 0; i < count; i++) {
-    const r = Math.sqrt((i + 0.5) / count);
+    const share = (i + 0.5) / count;
+    const r = byCosine
+      ? widest * Math.sqrt(share)
+      : Math.sqrt(1 - (1 - share) ** 2);
     let bits = i;
     let turn = 0;
     for (let half = 0.5; bits; half /= 2, bits >>= 1) turn += (bits & 1) * half;
@@ -81,23 +106,24 @@ export function bakeRows(
   const tools = toolsFor(scene);
   const { width, height, grid } = scene;
   const count = width * (to - from);
+  const values: RowResult["values"] = {};
+  for (const name of scene.channels)
+    values[name] = new Float32Array(CHANNELS[name].width * count);
   const result: RowResult = {
-    normals: new Float32Array(3 * count),
-    sky: new Float32Array(count),
+    values,
     covered: new Uint8Array(count),
-    samples: 0,
-    missed: 0,
-    overhanging: 0,
+    counts: new Uint32Array(COUNTS.length * scene.canvases.length),
+    farthest: new Float32Array(scene.canvases.length),
     rays: 0,
   };
   const baker = new SampleBaker(scene, tools, result);
-  for (const canvas of scene.canvases)
+  for (const [c, canvas] of scene.canvases.entries())
     for (let t = 0; t < canvas.uvs.length / 6; t++) {
       const q = canvas.uvs.subarray(6 * t, 6 * t + 6);
       const low = (Math.min(q[1], q[3], q[5]) - up) * height;
       const high = (Math.max(q[1], q[3], q[5]) - up) * height;
       if (high < from || low > to) continue;
-      baker.triangle(canvas, t);
+      baker.triangle(canvas, t, c);
       const fine = width * grid;
       const fineUp = height * grid;
       const shift = from * grid;
@@ -112,29 +138,52 @@ export function bakeRows(
         (to - from) * grid,
         (row, first, last) => {
           const at = Math.floor(row / grid) * width;
+          const middle = row % grid === grid >> 1;
           for (let x = first; x < last; x++)
             baker.sample(
               right + (x + 0.5) / fine,
               up + (row + shift + 0.5) / fineUp,
               at + Math.floor(x / grid),
+              middle && x % grid === grid >> 1,
             );
         },
       );
     }
-  for (let i = 0; i < count; i++) {
-    if (!result.covered[i]) {
-      result.sky[i] = 1;
-      continue;
-    }
-    const n = result.normals;
-    const length = Math.hypot(n[3 * i], n[3 * i + 1], n[3 * i + 2]) || 1;
-    for (let k = 0; k < 3; k++) n[3 * i + k] /= length;
-  }
+  for (const name of scene.channels)
+    meanOf(values[name]!, CHANNELS[name].width, name, result.covered);
   return result;
+}
+
+/** Sums of a texel's samples become their mean: of unit length where they are directions. */
+function meanOf(
+  sums: Float32Array,
+  width: number,
+  name: Channel,
+  covered: Uint8Array,
+): void {
+  const { rays, flat } = CHANNELS[name];
+  if (flat || (rays && name !== "bent")) return;
+  const directions = name === "normal" || name === "object" || name === "bent";
+  for (let i = 0; i < covered.length; i++) {
+    if (!covered[i]) continue;
+    const at = width * i;
+    const by = directions
+      ? Math.hypot(sums[at], sums[at + 1], sums[at + 2]) || 1
+      : covered[i];
+    for (let k = 0; k < width; k++) sums[at + k] /= by;
+  }
 }
 
 class SampleBaker {
   private canvas!: Canvas;
+  /** Where the canvas's counts begin. */
+  private at = 0;
+  private readonly wants: Readonly<Partial<Record<Channel, true>>>;
+  /** What the last sample met: a triangle of a target and the weights of its corners; −1 where it met nothing. */
+  private metTarget = -1;
+  private metTriangle = -1;
+  private metU = 0;
+  private metV = 0;
   private t = 0;
   private inverse = 0;
   private readonly p = new Float64Array(3);
@@ -148,10 +197,15 @@ class SampleBaker {
     private readonly scene: BakeScene,
     private readonly tools: Tools,
     private readonly result: RowResult,
-  ) {}
+  ) {
+    this.wants = Object.fromEntries(
+      scene.channels.map((name) => [name, true as const]),
+    );
+  }
 
-  triangle(canvas: Canvas, t: number): void {
+  triangle(canvas: Canvas, t: number, c: number): void {
     this.canvas = canvas;
+    this.at = COUNTS.length * c;
     this.t = t;
     const q = canvas.uvs;
     const i = 6 * t;
@@ -161,8 +215,8 @@ class SampleBaker {
     this.inverse = area !== 0 ? 1 / area : 0;
   }
 
-  /** Bakes the sample at (u, v) into a texel. */
-  sample(u: number, v: number, texel: number): void {
+  /** Bakes the sample at (u, v) into a texel. @param middle whether it is the one in the middle of the texel */
+  sample(u: number, v: number, texel: number, middle: boolean): void {
     const { canvas, t, inverse, p, n, d, tangent } = this;
     const q = canvas.uvs;
     const i = 6 * t;
@@ -180,20 +234,72 @@ class SampleBaker {
     mix(canvas.directions, 9 * t, 3, a, b, c, d);
     mix(canvas.tangents, 12 * t, 4, a, b, c, tangent);
     normalize(d);
-    this.result.samples++;
+    const { counts, covered } = this.result;
+    counts[this.at]++;
+    this.metTarget = -1;
     // Where nothing lies within the part's own distance a longer ray can't catch anything nearer.
-    if (
-      !this.catchSource(canvas.distance) &&
-      !this.catchSource(4 * canvas.distance)
-    ) {
-      this.result.missed++;
-      if (this.takeClosest()) this.result.overhanging++;
+    const met = this.catchSource(canvas.distance);
+    if (!met && this.catchSource(4 * canvas.distance)) counts[this.at + 3]++;
+    const through = this.metTarget < 0 && canvas.card;
+    if (this.metTarget < 0) {
+      if (!through) counts[this.at + 1]++;
+      const overhangs = this.takeClosest();
+      if (overhangs && !through) counts[this.at + 2]++;
+      else if (!through) this.noteFarthest();
     }
-    this.store(texel, canvas.tangents[12 * t + 3]);
-    // One look at the sky a texel is enough; its grain is finer than what the other samples would add.
-    if (this.scene.rays > 0 && this.result.covered[texel] === 0)
-      this.look(texel);
-    this.result.covered[texel]++;
+    if (this.wants.normal) this.store(texel, canvas.tangents[12 * t + 3]);
+    this.storeRest(texel, through, middle || covered[texel] === 0);
+    // One look round a texel is enough; its grain is finer than what the other samples would add.
+    if (this.scene.rays > 0 && covered[texel] === 0) this.lookRound(texel);
+    covered[texel]++;
+  }
+
+  private noteFarthest(): void {
+    const { hit, p } = this;
+    const { farthest } = this.result;
+    const c = this.at / COUNTS.length;
+    const far = Math.hypot(hit[0] - p[0], hit[1] - p[1], hit[2] - p[2]);
+    if (far > farthest[c]) farthest[c] = far;
+  }
+
+  /** Adds what is found once a sample; flat values are those of one sample, the middle one where there is one. */
+  private storeRest(texel: number, through: boolean, flat: boolean): void {
+    const { wants, hit, p, d } = this;
+    const { values } = this.result;
+    const to = 3 * texel;
+    const add = (into: Float32Array, from: ArrayLike<number>) => {
+      for (let k = 0; k < 3; k++) into[to + k] += from[k];
+    };
+    if (wants.object) add(values.object!, this.source);
+    if (wants.position) add(values.position!, hit);
+    if (wants.height)
+      values.height![texel] +=
+        (hit[0] - p[0]) * d[0] +
+        (hit[1] - p[1]) * d[1] +
+        (hit[2] - p[2]) * d[2];
+    if (wants.opacity && !through) values.opacity![texel]++;
+    if (wants.colour) this.addColour(values.colour!, to);
+    if (!flat || this.metTarget < 0) return;
+    const { names } = this.scene.targets[this.metTarget];
+    if (!names) return;
+    const from = 3 * this.metTriangle;
+    if (wants.id) values.id![texel] = names[from];
+    if (wants.material) values.material![texel] = names[from + 1];
+    if (wants.part) values.part![texel] = names[from + 2];
+  }
+
+  private addColour(into: Float32Array, to: number): void {
+    const { metTarget, metTriangle, metU, metV } = this;
+    const colours =
+      metTarget < 0 ? null : this.scene.targets[metTarget].colours;
+    for (let k = 0; k < 3; k++) {
+      const from = 9 * metTriangle + k;
+      into[to + k] += colours
+        ? (1 - metU - metV) * colours[from] +
+          metU * colours[from + 3] +
+          metV * colours[from + 6]
+        : 1;
+    }
   }
 
   /** Finds the source's point and normal for the present sample; false where the ray met nothing. */
@@ -205,6 +311,7 @@ class SampleBaker {
     let bestTriangle = -1;
     let bestU = 0;
     let bestV = 0;
+    let behind = false;
     const ox = p[0] + d[0] * distance;
     const oy = p[1] + d[1] * distance;
     const oz = p[2] + d[2] * distance;
@@ -234,6 +341,7 @@ class SampleBaker {
           break;
         }
         // The ray began inside something: on to what lies behind its back wall.
+        if (tries === 0) behind = true;
         near = rays.distance + 1e-6 * far;
       }
     }
@@ -242,6 +350,7 @@ class SampleBaker {
       this.hit[1] = oy - d[1] * best;
       this.hit[2] = oz - d[2] * best;
       this.takeNormal(bestTarget, bestTriangle, bestU, bestV);
+      if (behind) this.result.counts[this.at + 4]++;
       return true;
     }
     return false;
@@ -281,6 +390,10 @@ class SampleBaker {
     u: number,
     v: number,
   ): void {
+    this.metTarget = target;
+    this.metTriangle = triangle;
+    this.metU = u;
+    this.metV = v;
     mix(
       this.scene.targets[target].normals,
       9 * triangle,
@@ -326,15 +439,43 @@ class SampleBaker {
       z /= length;
     } else z = 1;
     const to = 3 * texel;
-    this.result.normals[to] += x;
-    this.result.normals[to + 1] += y;
-    this.result.normals[to + 2] += z;
+    const normals = this.result.values.normal!;
+    normals[to] += x;
+    normals[to + 1] += y;
+    normals[to + 2] += z;
   }
 
-  /** Share of cosine-weighted rays from the source's point that leave without meeting anything near. */
-  private look(texel: number): void {
-    const { hit, source: s, scene } = this;
-    const { dome, rays } = this.tools;
+  /** What many rays from the source's point say. */
+  private lookRound(texel: number): void {
+    const { wants, tools, scene } = this;
+    const { values } = this.result;
+    const count = scene.rays;
+    const near = scene.size * 1.6e-4;
+    if (wants.sky || wants.bent) {
+      this.turnDome(tools.cone, 1);
+      const open = this.openRays(scene.reach, near, 1);
+      if (wants.sky) values.sky![texel] = open / count;
+      if (wants.bent) this.addOpen(values.bent!, 3 * texel);
+    }
+    if (wants.outside) {
+      this.turnDome(tools.dome, 1);
+      values.outside![texel] = this.openRays(4 * scene.size, near, 1) / count;
+    }
+    if (wants.curve) {
+      const lift = Math.min(near, 0.02 * scene.radius);
+      this.turnDome(tools.even, 1);
+      const hollow = 1 - this.openRays(scene.radius, lift, 1) / count;
+      this.turnDome(tools.even, -1);
+      const convex = 1 - this.openRays(scene.radius, lift, -1) / count;
+      values.curve![texel] = convex - hollow;
+    }
+    if (wants.thickness) values.thickness![texel] = this.depthUnder(near);
+  }
+
+  /** Sets the rays' directions: a dome about the source's normal, or about its opposite, turned by where the point is. */
+  private turnDome(dome: Float32Array, way: 1 | -1): void {
+    const { hit, source } = this;
+    const { rays } = this.tools;
     const hash = hashPair(
       Math.round(hit[0] * 1e7) | 0,
       hashPair(Math.round(hit[1] * 1e7) | 0, Math.round(hit[2] * 1e7) | 0),
@@ -342,41 +483,81 @@ class SampleBaker {
     const turn = (hash / 4294967296) * 2 * Math.PI;
     const cos = Math.cos(turn);
     const sin = Math.sin(turn);
+    const sx = way * source[0];
+    const sy = way * source[1];
+    const sz = way * source[2];
     // A frame about the normal (Duff et al. 2017).
-    const way = s[2] < 0 ? -1 : 1;
-    const a = -1 / (way + s[2]);
-    const b = s[0] * s[1] * a;
-    const ux = 1 + way * s[0] * s[0] * a;
-    const uy = way * b;
-    const uz = -way * s[0];
+    const sign = sz < 0 ? -1 : 1;
+    const a = -1 / (sign + sz);
+    const b = sx * sy * a;
+    const ux = 1 + sign * sx * sx * a;
+    const uy = sign * b;
+    const uz = -sign * sx;
     const vx = b;
-    const vy = way + s[1] * s[1] * a;
-    const vz = -s[1];
-    const lift = scene.reach * 4e-4;
-    const ox = hit[0] + s[0] * lift;
-    const oy = hit[1] + s[1] * lift;
-    const oz = hit[2] + s[2] * lift;
+    const vy = sign + sy * sy * a;
+    const vz = -sy;
     const { directions } = rays;
     const count = dome.length / 3;
     for (let i = 0; i < count; i++) {
       const x = cos * dome[3 * i] - sin * dome[3 * i + 1];
       const y = sin * dome[3 * i] + cos * dome[3 * i + 1];
       const z = dome[3 * i + 2];
-      directions[i] = x * ux + y * vx + z * s[0];
-      directions[count + i] = x * uy + y * vy + z * s[1];
-      directions[2 * count + i] = x * uz + y * vz + z * s[2];
+      directions[i] = x * ux + y * vx + z * sx;
+      directions[count + i] = x * uy + y * vy + z * sy;
+      directions[2 * count + i] = x * uz + y * vz + z * sz;
     }
-    const open = rays.sky(
+  }
+
+  /** How many of the rays leave; those that do not are set to 0. */
+  private openRays(reach: number, lift: number, way: 1 | -1): number {
+    const { hit, source: s, scene } = this;
+    this.result.rays += scene.rays;
+    return this.tools.rays.sky(
       scene.everything,
-      ox,
-      oy,
-      oz,
-      s[0],
-      s[1],
-      s[2],
-      scene.reach,
+      hit[0] + way * s[0] * lift,
+      hit[1] + way * s[1] * lift,
+      hit[2] + way * s[2] * lift,
+      way * s[0],
+      way * s[1],
+      way * s[2],
+      reach,
     );
+  }
+
+  /** Adds up the directions that are open; the source's normal where none is. */
+  private addOpen(into: Float32Array, to: number): void {
+    const { directions } = this.tools.rays;
+    const count = directions.length / 3;
+    const sum = [0, 0, 0];
+    for (let k = 0; k < 3; k++)
+      for (let i = 0; i < count; i++) sum[k] += directions[k * count + i];
+    const found = Math.hypot(sum[0], sum[1], sum[2]) > 0;
+    for (let k = 0; k < 3; k++) into[to + k] = found ? sum[k] : this.source[k];
+  }
+
+  /** The mean way that rays under the surface go until they come out, metres, up to the depth that is looked at. */
+  private depthUnder(lift: number): number {
+    const { hit, source: s, scene } = this;
+    const { rays, dome } = this.tools;
+    this.turnDome(dome, -1);
+    const count = scene.rays;
+    const { directions } = rays;
+    let sum = 0;
+    for (let i = 0; i < count; i++) {
+      const met = rays.first(
+        scene.everything,
+        hit[0] - s[0] * lift,
+        hit[1] - s[1] * lift,
+        hit[2] - s[2] * lift,
+        directions[i],
+        directions[count + i],
+        directions[2 * count + i],
+        0,
+        scene.depthUnder,
+      );
+      sum += met < 0 ? scene.depthUnder : rays.distance;
+    }
     this.result.rays += count;
-    this.result.sky[texel] = open / count;
+    return sum / count;
   }
 }

@@ -3,15 +3,19 @@ import { mapParts } from "../../asset/parts";
 import { workedParts } from "../../asset/repeats";
 import { buildEdges } from "../../mesh/edges";
 import { hardAbove } from "../../mesh/hard-angle";
+import { meshFromTriangles } from "../../mesh/change-faces";
 import type { Mesh } from "../../mesh/mesh";
+import type { Channel } from "./channels";
 import { cornerNormals, nextCorners } from "../../mesh/normals";
 import { settledOf } from "../../settle/settled-of";
 import { tangentsOf } from "../../mesh/tangents";
 import type { Triangulation } from "../../mesh/triangulate";
 import { triangulate } from "../../mesh/triangulate";
+import type { Bounds } from "../../space/bounds";
 import { boundsOf, diagonalOf } from "../../space/bounds";
 import type { Bvh } from "../../space/bvh";
 import { buildBvh } from "../../space/bvh";
+import { toLinear } from "../../formats/colours";
 import { ClosestPoint } from "../../space/closest-point";
 import type { WideBvh } from "../../space/ray-scene";
 import { widen } from "../../space/ray-scene";
@@ -28,6 +32,10 @@ export interface Target {
   normals: Float32Array;
   /** triangleCount: bit k where the edge from corner k is an open border, bit 3 + k where corner k lies on one. */
   open: Uint8Array;
+  /** 3 × triangleCount: 1 + place of ID, material and part, 0 for none; null where no map asks. */
+  names: Uint16Array | null;
+  /** 9 × triangleCount: linear red, green and blue at the corners; null where no map asks or there are none. */
+  colours: Float32Array | null;
 }
 
 /** Game triangles of one part in the sheet. */
@@ -45,6 +53,10 @@ export interface Canvas {
   distance: number;
   /** Which targets its rays may catch. */
   targets: number[];
+  /** The part's name. */
+  part: string;
+  /** Whether rays that meet nothing go through it, as through the holes of a net. */
+  card: boolean;
 }
 
 /** All that the baking kernel needs; copied to every thread once. */
@@ -58,9 +70,18 @@ export interface BakeScene {
   everything: number;
   /** How far occlusion rays reach, metres. */
   reach: number;
-  /** Occlusion rays a texel, 0 for none; samples along each side of a texel. */
+  /** Half the angle of the cone that they fill, radians. */
+  cone: number;
+  /** At which radius curvature is told, and how deep thickness looks, metres. */
+  radius: number;
+  depthUnder: number;
+  /** Rays a texel, 0 for none; samples along each side of a texel. */
   rays: number;
   grid: number;
+  /** What is found for every texel. */
+  channels: Channel[];
+  /** Longest extent of everything, metres. */
+  size: number;
 }
 
 export interface SceneOptions {
@@ -71,6 +92,18 @@ export interface SceneOptions {
   grid: number;
   /** Ray distance for all parts in metres, or 0 to find it for each. */
   distance: number;
+  /** What is found for every texel; normals, and with rays occlusion, where left out. */
+  channels?: Channel[];
+  /** Metres; 0 or left out to follow from the size of everything. */
+  reach?: number;
+  radius?: number;
+  depthUnder?: number;
+  /** Angle of the cone of occlusion rays, degrees; the whole sky where left out. */
+  cone?: number;
+  /** Whether a floor under everything hides the sky from below. */
+  floor?: boolean;
+  /** Parts whose rays may go through them. */
+  cards?: readonly string[];
 }
 
 /** What is baked of a part: its source as it is worked on, or what lies under its new skin. */
@@ -93,14 +126,24 @@ export function prepareScene(
     source: bakedSource(part, check),
   }));
   const targets: Target[] = [];
+  const channels = options.channels ?? [
+    "normal",
+    ...(options.rays > 0 ? (["sky"] as const) : []),
+  ];
+  const inks = inksOf(asset, channels);
+  const target = (parts: readonly Part[], more: readonly Mesh[] = []) =>
+    targets.push(
+      targetOf(
+        [...parts.map((part) => part.source!), ...more],
+        [...parts.map((part) => inks(part)), ...more.map(() => null)],
+      ),
+    ) - 1;
   const loose = asset.parts.filter((part) => part.source && !part.game);
-  const looseTarget = loose.length
-    ? targets.push(targetOf(loose.map((part) => part.source!))) - 1
-    : -1;
+  const looseTarget = loose.length ? target(loose) : -1;
   const canvases: Canvas[] = [];
   for (const part of workedParts(asset)) {
     if (!part.game?.uvs) continue;
-    const own = part.source ? targets.push(targetOf([part.source])) - 1 : -1;
+    const own = part.source ? target([part]) : -1;
     const caught = [own, looseTarget].filter((target) => target >= 0);
     const looseSources = loose.map((each) => each.source!);
     const nearest = own >= 0 ? [part.source!] : looseSources;
@@ -111,6 +154,8 @@ export function prepareScene(
       caught,
       options.distance,
     );
+    canvas.part = part.name;
+    canvas.card = options.cards?.includes(part.name) ?? false;
     if (!options.distance && own >= 0)
       canvas.distance = Math.max(
         canvas.distance,
@@ -118,22 +163,78 @@ export function prepareScene(
       );
     canvases.push(canvas);
   }
-  const sources = asset.parts.flatMap((part) =>
-    part.source ? [part.source] : [],
-  );
+  const withSource = asset.parts.filter((part) => part.source);
+  const box = boundsOf(...withSource.map((part) => part.source!.positions));
+  const diagonal = diagonalOf(box);
   let everything = -1;
   if (options.rays > 0)
-    everything = targets.length === 1 ? 0 : targets.push(targetOf(sources)) - 1;
+    everything =
+      targets.length === 1 && !options.floor
+        ? 0
+        : target(withSource, options.floor ? [floorUnder(box)] : []);
   return {
     width: options.width,
     height: options.height,
     canvases,
     targets,
     everything,
-    reach: 0.4 * diagonalOf(boundsOf(...sources.map((mesh) => mesh.positions))),
+    reach: options.reach || 0.4 * diagonal,
+    cone: ((options.cone ?? 180) / 360) * Math.PI,
+    radius: options.radius || 0.01 * diagonal,
+    depthUnder: options.depthUnder || 0.05 * diagonal,
     rays: options.rays,
     grid: options.grid,
+    channels: [...channels],
+    size: diagonal,
   };
+}
+
+/** Names of all materials of the sources, in the order of the parts. */
+export const materialsOf = (asset: Asset): string[] => [
+  ...new Set(asset.parts.flatMap(({ source }) => source?.materials ?? [])),
+];
+
+/** What the faces of a part's source are called, and what colour they have, as far as maps ask for it. */
+type Ink = Pick<Target, "names" | "colours">;
+
+/** @returns what a triangle of a part's source is inked with, in the order of its triangulation */
+function inksOf(
+  asset: Asset,
+  channels: readonly Channel[],
+): (part: Part) => Ink {
+  const named = (["id", "material", "part"] as const).some((name) =>
+    channels.includes(name),
+  );
+  const materials = materialsOf(asset);
+  return ({ name, source }) => {
+    const { faces, corners } = triangulate(source!);
+    const names = named ? new Uint16Array(3 * faces.length) : null;
+    const own = asset.parts.findIndex((each) => each.name === name);
+    for (let t = 0; names && t < faces.length; t++) {
+      const material = source!.faceMaterials?.[faces[t]] ?? 0;
+      names[3 * t] = source!.ids?.[faces[t]] ?? 0;
+      names[3 * t + 1] = 1 + materials.indexOf(source!.materials[material]);
+      names[3 * t + 2] = 1 + own;
+    }
+    const given = channels.includes("colour") ? source!.colours : null;
+    const colours = given && new Float32Array(3 * corners.length);
+    for (let i = 0; colours && i < corners.length; i++)
+      for (let k = 0; k < 3; k++)
+        colours[3 * i + k] = toLinear(given[3 * corners[i] + k] / 255);
+    return { names, colours };
+  };
+}
+
+/** A square under everything, as wide as rays may reach and more. */
+function floorUnder(box: Bounds): Mesh {
+  const [x0, y, z0] = box.min;
+  const [x1, , z1] = box.max;
+  const reach = 10 * diagonalOf(box);
+  const [low, high] = [Math.min(x0, z0) - reach, Math.max(x1, z1) + reach];
+  return meshFromTriangles(
+    Float32Array.from([low, y, low, low, y, high, high, y, high, high, y, low]),
+    Uint32Array.from([0, 1, 2, 0, 2, 3]),
+  );
 }
 
 /**
@@ -151,23 +252,34 @@ export function sourceNormals(mesh: Mesh): Float32Array {
   );
 }
 
-function targetOf(meshes: readonly Mesh[]): Target {
+function targetOf(
+  meshes: readonly Mesh[],
+  inks: readonly (Ink | null)[],
+): Target {
   const splits = meshes.map((mesh) => triangulate(mesh));
   const count = splits.reduce((sum, split) => sum + split.faces.length, 0);
   const positions = new Float32Array(9 * count);
   const normals = new Float32Array(9 * count);
   const indices = new Uint32Array(3 * count).map((_, i) => i);
   const open = new Uint8Array(count);
+  const names = inks.some((ink) => ink?.names)
+    ? new Uint16Array(3 * count)
+    : null;
+  const colours = inks.some((ink) => ink?.colours)
+    ? new Float32Array(9 * count).fill(1)
+    : null;
   let at = 0;
   meshes.forEach((mesh, m) => {
     const shading = sourceNormals(mesh);
     gather(positions.subarray(9 * at), mesh.positions, splits[m].vertices, 3);
     gather(normals.subarray(9 * at), shading, splits[m].corners, 3);
     open.set(openSides(mesh, splits[m]), at);
+    if (inks[m]?.names) names!.set(inks[m].names, 3 * at);
+    if (inks[m]?.colours) colours!.set(inks[m].colours, 9 * at);
     at += splits[m].faces.length;
   });
   const bvh = buildBvh(positions, indices);
-  return { tree: widen(bvh), bvh, normals, open };
+  return { tree: widen(bvh), bvh, normals, open, names, colours };
 }
 
 /** triangleCount: which sides and corners of each triangle lie on an edge that one face alone uses, see `Target`. */
@@ -248,6 +360,8 @@ function canvasOf(
       wanted ||
       (near.length ? rayDistance(sources, game, split, near[0].bvh) : 0),
     targets,
+    part: "",
+    card: false,
   };
 }
 

@@ -3,6 +3,7 @@ import { laidOn, squareSheet } from "../../../tests/laid";
 import { moved, sheetMesh, sphere } from "../../../tests/shapes";
 import type { Asset } from "../../asset/asset";
 import { createAsset, createPart } from "../../asset/asset";
+import type { MapKind } from "../../base/pictures";
 import type { Mesh } from "../../mesh/mesh";
 import { plainContext } from "../../base/context";
 import { KERNELS, findOperation } from "../../operations";
@@ -25,7 +26,7 @@ const wanted = {
   rays: 0,
   grid: 2,
   distance: 0,
-  normal: true,
+  maps: ["normal"] as MapKind[],
   depth: 8 as const,
   padding: 4,
   greenUp: true,
@@ -108,7 +109,11 @@ describe("several sheets", () => {
 
   it("are shipped by UDIM number, and lie on the first one in a GLB", async () => {
     const asset = onTwoSheets(ball());
-    const { maps } = await bakeMaps(asset, { ...wanted, rays: 4 }, context);
+    const { maps } = await bakeMaps(
+      asset,
+      { ...wanted, maps: ["normal", "ao"], rays: 4 },
+      context,
+    );
     const { files } = await shipFiles(
       { ...asset, maps },
       { obj: true, hulls: false },
@@ -259,7 +264,7 @@ describe("ambient occlusion", () => {
     ]);
     const { maps } = await bakeMaps(
       asset,
-      { ...wanted, normal: false, rays: 32 },
+      { ...wanted, maps: ["ao"], rays: 32 },
       context,
     );
     expect(maps.map((map) => map.kind)).toEqual(["ao"]);

@@ -1,7 +1,15 @@
-import { profileOf } from "../../asset/asset";
+import { partOf, profileOf } from "../../asset/asset";
 import { defineOperation, field } from "../../asset/operation";
+import { INPUTS } from "../../asset/stale";
+import { OptionsError } from "../../base/errors";
+import type { MapKind } from "../../base/pictures";
+import { MAP_KINDS, MAP_TITLES } from "../../base/pictures";
 import { udimOf } from "../../mesh/tiles";
+import { findingsAfter, findingsBefore } from "../methods/findings";
 import { bakeMaps } from "../methods/maps";
+
+/** Maps besides the two that every asset has. */
+const FURTHER = MAP_KINDS.filter((kind) => kind !== "normal" && kind !== "ao");
 
 class BakeOptions {
   @field({
@@ -19,9 +27,18 @@ class BakeOptions {
   ao = true;
 
   @field({
+    kind: "choices",
+    label: "Further maps",
+    help: "What else is baked.",
+    empty: "none",
+    choices: FURTHER.map((kind) => ({ value: kind, label: MAP_TITLES[kind] })),
+  })
+  also: MapKind[] = [];
+
+  @field({
     kind: "integer",
-    label: "Occlusion rays",
-    help: "Rays a texel; more are smoother and slower.",
+    label: "Rays",
+    help: "Rays a texel for occlusion, bent normals, curvature, thickness and visibility; more are smoother and slower.",
     min: 4,
     max: 1024,
   })
@@ -52,7 +69,7 @@ class BakeOptions {
   @field({
     kind: "choice",
     label: "Depth",
-    help: "Bits of each channel in the PNG.",
+    help: "Bits of each channel in the PNG; position, gradient and height always have 16.",
     choices: [
       { value: "8", label: "8 bit" },
       { value: "16", label: "16 bit" },
@@ -60,6 +77,108 @@ class BakeOptions {
     folded: true,
   })
   depth: "8" | "16" = "8";
+
+  @field({
+    kind: "number",
+    label: "Occlusion reach",
+    empty: "two fifths of the asset",
+    help: "How far away something still darkens; 0 follows from the asset's size.",
+    unit: "mm",
+    min: 0,
+    max: 1e6,
+    folded: true,
+  })
+  reach = 0;
+
+  @field({
+    kind: "number",
+    label: "Occlusion cone",
+    help: "Angle of the cone in which occlusion and bent normals look; 180 is the whole sky.",
+    unit: "°",
+    min: 5,
+    max: 180,
+    folded: true,
+  })
+  cone = 180;
+
+  @field({
+    kind: "flag",
+    label: "Floor",
+    help: "A floor under everything hides the sky from below.",
+    folded: true,
+  })
+  floor = false;
+
+  @field({
+    kind: "number",
+    label: "Curvature radius",
+    empty: "a hundredth of the asset",
+    help: "At which radius the source is told convex or hollow; 0 follows from the asset's size.",
+    unit: "mm",
+    min: 0,
+    max: 1e5,
+    folded: true,
+  })
+  radius = 0;
+
+  @field({
+    kind: "number",
+    label: "Thickness depth",
+    empty: "a twentieth of the asset",
+    help: "What is thicker is white; 0 follows from the asset's size.",
+    unit: "mm",
+    min: 0,
+    max: 1e6,
+    folded: true,
+  })
+  thick = 0;
+
+  @field({
+    kind: "number",
+    label: "Height range",
+    empty: "as found",
+    help: "What stands so far out is white, as far in black; 0 takes the largest that is found.",
+    unit: "mm",
+    min: 0,
+    max: 1e6,
+    folded: true,
+  })
+  range = 0;
+
+  @field({
+    kind: "choice",
+    label: "Green",
+    help: "Which way green points in normal maps.",
+    choices: [
+      { value: "profile", label: "as the delivery profile" },
+      { value: "up", label: "up" },
+      { value: "down", label: "down" },
+    ],
+    folded: true,
+  })
+  green: "profile" | "up" | "down" = "profile";
+
+  @field({
+    kind: "integer",
+    label: "Run islands on",
+    empty: "by the padding",
+    help: "Texels that islands run on into the ground; 0 takes the padding, 8192 fills it.",
+    unit: "px",
+    min: 0,
+    max: 8192,
+    folded: true,
+  })
+  dilate = 0;
+
+  @field({
+    kind: "parts",
+    label: "Cards",
+    help: "Parts whose rays may go through them, as through the holes of a net: what they miss is see-through in the opacity map and no fault.",
+    folded: true,
+    from: "parts",
+    orAsked: true,
+  })
+  cards: string[] = [];
 
   @field({
     kind: "integer",
@@ -83,6 +202,20 @@ export const bakeAsset = defineOperation({
   runs: "heavy",
   takes: "both",
   makesResult: true,
+  madeFrom: ({ also }: BakeOptions) => [
+    ...INPUTS.bake,
+    ...((["id", "material", "part"] as const).some((kind) =>
+      also.includes(kind),
+    )
+      ? ([
+          "names of parts",
+          "source materials",
+          "source IDs",
+          "colours of IDs",
+        ] as const)
+      : []),
+    ...(also.includes("colour") ? (["source vertex colours"] as const) : []),
+  ],
   Options: BakeOptions,
   async run(asset, options, context) {
     const start = performance.now();
@@ -91,22 +224,42 @@ export const bakeAsset = defineOperation({
       (width * (asset.brief.sheetHeight || asset.brief.sheetSize)) /
         asset.brief.sheetSize,
     );
-    const { maps, figures } = await bakeMaps(
+    for (const name of options.cards) partOf(asset, name);
+    const kinds = MAP_KINDS.filter((kind) =>
+      kind === "normal" || kind === "ao"
+        ? options[kind]
+        : options.also.includes(kind),
+    );
+    if (!kinds.length)
+      throw new OptionsError("bake/maps", { also: "no map is wanted" });
+    const before = findingsBefore(asset);
+    const { maps, figures, parts } = await bakeMaps(
       asset,
       {
         width,
         height,
-        normal: options.normal,
-        rays: options.ao ? options.rays : 0,
+        maps: kinds,
+        rays: options.rays,
         grid: options.samples,
+        reach: options.reach / 1000,
+        cone: options.cone,
+        floor: options.floor,
+        radius: options.radius / 1000,
+        depthUnder: options.thick / 1000,
+        range: options.range / 1000,
+        cards: options.cards,
         distance: options.distance / 1000,
         depth: options.depth === "16" ? 16 : 8,
-        padding: asset.brief.padding,
-        greenUp: profileOf(asset.brief).greenUp,
+        padding: options.dilate || asset.brief.padding,
+        greenUp:
+          options.green === "profile"
+            ? profileOf(asset.brief).greenUp
+            : options.green === "up",
       },
       context,
     );
     const missed = figures.missed * 100;
+    const findings = [...before, ...findingsAfter(parts, options.samples)];
     return {
       asset: { ...asset, maps },
       headline: `${missed < 0.005 ? "0" : missed.toFixed(2)}\u2009% missed`,
@@ -116,6 +269,7 @@ export const bakeAsset = defineOperation({
         size: width,
         height,
         ...figures,
+        findings,
         seconds: (performance.now() - start) / 1000,
       },
     };

@@ -139,11 +139,10 @@ export async function shipFiles(
     const png = writePng(map);
     files.push({ name: mapFileName(name, map, asset.maps), bytes: png });
     const own = images.get(map.tile ?? 0) ?? {};
-    // glTF's green channel points up whatever the profile wants.
-    own[map.kind] =
-      map.kind === "normal" && !profile.greenUp
-        ? writePng(flipGreen(map))
-        : png;
+    // glTF's green channel points up whatever the profile wants. It has no place for the other maps.
+    if (map.kind === "normal")
+      own.normal = profile.greenUp ? png : writePng(flipGreen(map));
+    else if (map.kind === "ao") own.ao = png;
     images.set(map.tile ?? 0, own);
   }
   const unwrapped = parts.every(({ mesh }) => mesh.uvs);

@@ -241,7 +241,8 @@ const MOST_FRONT: i32 = 256;
 
 /**
  * How many of `count` rays from a point leave without meeting anything nearer than `far`; all must lie above the
- * plane of a normal. `rays` is the byte offset of their directions, x of all, then y, then z.
+ * plane of a normal. `rays` is the byte offset of their directions, x of all, then y, then z; those of rays that
+ * met something are 0 afterwards.
  *
  * The walk down to where the point lies is the same for all of them: it is made once. What it passes by is put in
  * a list of boxes, but for what lies wholly under the plane or out of reach, and every ray begins with that list.
@@ -360,6 +361,11 @@ export function sky(
           break;
         }
       }
+    }
+    if (met) {
+      store<f32>(rays + i, 0);
+      store<f32>(rays + row + i, 0);
+      store<f32>(rays + 2 * row + i, 0);
     }
     open += 1 - met;
   }

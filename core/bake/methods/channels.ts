@@ -1,0 +1,79 @@
+import type { MapKind } from "../../base/pictures";
+
+/** What the kernel finds for a texel. */
+export type Channel =
+  /** Tangent-space normal, unit length. */
+  | "normal"
+  /** The source's normal, unit length. */
+  | "object"
+  /** Share of the sky that is open within reach. */
+  | "sky"
+  /** Sum of the open directions, unit length. */
+  | "bent"
+  /** Place on the source, metres. */
+  | "position"
+  /** How far the source lies outside the game mesh, metres. */
+  | "height"
+  /** How deep the source is under its surface, metres, up to a reach. */
+  | "thickness"
+  /** How convex the source is at a radius, above 0, or how hollow, below: mean curvature × radius / 2 where it is gentle. */
+  | "curve"
+  /** Share of the sky that is open however far one looks. */
+  | "outside"
+  /** Linear red, green and blue. */
+  | "colour"
+  /** Share of the samples that met the source. */
+  | "opacity"
+  /** 1 + place in the palette, among the materials, or among the parts; 0 for none. Never blended. */
+  | "id"
+  | "material"
+  | "part";
+
+/** Numbers a texel of each channel, and whether the kernel casts many rays for it, which leaves grain. */
+export const CHANNELS: Readonly<
+  Record<Channel, { width: 1 | 3; rays: boolean; flat: boolean }>
+> = {
+  normal: { width: 3, rays: false, flat: false },
+  object: { width: 3, rays: false, flat: false },
+  sky: { width: 1, rays: true, flat: false },
+  bent: { width: 3, rays: true, flat: false },
+  position: { width: 3, rays: false, flat: false },
+  height: { width: 1, rays: false, flat: false },
+  thickness: { width: 1, rays: true, flat: false },
+  curve: { width: 1, rays: true, flat: false },
+  outside: { width: 1, rays: true, flat: false },
+  colour: { width: 3, rays: false, flat: false },
+  opacity: { width: 1, rays: false, flat: false },
+  id: { width: 1, rays: false, flat: true },
+  material: { width: 1, rays: false, flat: true },
+  part: { width: 1, rays: false, flat: true },
+};
+
+export const CHANNEL_NAMES = Object.keys(CHANNELS) as Channel[];
+
+/** The channel that each map is made of. */
+export const CHANNEL_OF: Readonly<Record<MapKind, Channel>> = {
+  normal: "normal",
+  object: "object",
+  ao: "sky",
+  curvature: "curve",
+  bent: "bent",
+  position: "position",
+  gradient: "position",
+  thickness: "thickness",
+  height: "height",
+  id: "id",
+  material: "material",
+  opacity: "opacity",
+  colour: "colour",
+  part: "part",
+  visibility: "outside",
+};
+
+/** The channels that maps need, in one order. */
+export function channelsOf(maps: readonly MapKind[]): Channel[] {
+  const wanted = new Set(maps.map((map) => CHANNEL_OF[map]));
+  // Grain is taken out along the surface: that goes by the normals.
+  if ([...wanted].some((name) => CHANNELS[name].rays)) wanted.add("normal");
+  return CHANNEL_NAMES.filter((name) => wanted.has(name));
+}

@@ -1,0 +1,121 @@
+import type { Asset } from "../../asset/asset";
+import { workedParts } from "../../asset/repeats";
+import { length } from "../../base/units";
+import { spaced } from "../../base/wording";
+import { boundsOf, diagonalOf } from "../../space/bounds";
+import type { PartCounts } from "./maps";
+
+/** Something about a bake that an artist should know, with the reason and what mends it. */
+export interface BakeFinding extends Record<string, unknown> {
+  kind: "missed" | "far" | "inside" | "no source" | "apart" | "size";
+  part: string;
+  /** Texels that it concerns; 0 where it was found before any ray was cast. */
+  texels: number;
+  reason: string;
+  mend: string;
+  /** A ray distance that would do, mm; 0 where none would. */
+  distance: number;
+}
+
+/** Shares of a part's texels from which on it is said. */
+const MISSED = 1e-4;
+const FAR = 0.002;
+const INSIDE = 0.002;
+/** A source is of another size, or lies elsewhere, from here on: a share of the game mesh's size. */
+const OTHER_SIZE = 1.6;
+const ELSEWHERE = 0.5;
+
+/** What can be told of source and game meshes before a ray is cast: missing partners, other places, other sizes. */
+export function findingsBefore(asset: Asset): BakeFinding[] {
+  const loose = asset.parts.some((part) => part.source && !part.game);
+  return workedParts(asset).flatMap(({ name, source, game }): BakeFinding[] => {
+    if (!game?.uvs) return [];
+    const found = (
+      kind: BakeFinding["kind"],
+      reason: string,
+      mend: string,
+    ): BakeFinding[] => [
+      { kind, part: name, texels: 0, reason, mend, distance: 0 },
+    ];
+    if (!source)
+      return loose
+        ? []
+        : found(
+            "no source",
+            "it has no source mesh, and no other part is only baked",
+            "pair it with a source at Intake",
+          );
+    const [of, to] = [source, game].map((mesh) => boundsOf(mesh.positions));
+    const [wide, size] = [diagonalOf(of), diagonalOf(to)];
+    if (!(wide > 0) || !(size > 0)) return [];
+    const apart = Math.hypot(
+      ...[0, 1, 2].map(
+        (k) => (of.min[k] + of.max[k] - to.min[k] - to.max[k]) / 2,
+      ),
+    );
+    if (Math.max(wide / size, size / wide) > OTHER_SIZE)
+      return found(
+        "size",
+        `its source is ${length(wide)} across, its game mesh ${length(size)}`,
+        "bring both in with the same unit, or pair it with another source at Intake",
+      );
+    return apart > ELSEWHERE * size
+      ? found(
+          "apart",
+          `its source lies ${length(apart)} beside its game mesh`,
+          "move one onto the other, or pair it with another source at Intake",
+        )
+      : [];
+  });
+}
+
+/**
+ * What became of the rays, where that was not what it should be, by part.
+ * @param grid samples along each side of a texel
+ */
+export function findingsAfter(
+  parts: readonly PartCounts[],
+  grid: number,
+): BakeFinding[] {
+  const found: BakeFinding[] = [];
+  for (const each of parts) {
+    const { part, samples, distance } = each;
+    const texels = (count: number) => Math.ceil(count / (grid * grid));
+    const missed = each.missed - each.overhanging;
+    const mm = (metres: number) => Number((1000 * metres).toPrecision(2));
+    if (missed > MISSED * samples) {
+      const wanted = each.farthest > distance ? mm(1.1 * each.farthest) : 0;
+      found.push({
+        kind: "missed",
+        part,
+        texels: texels(missed),
+        reason: wanted
+          ? `${spaced(texels(missed))} texels met no source: it lies up to ${length(each.farthest)} off, rays began ${length(distance)} outside`
+          : `${spaced(texels(missed))} texels met no source, though it lies within ${length(each.farthest)}: their rays slant past it`,
+        mend: wanted
+          ? `raise the ray distance to ${wanted} mm`
+          : "more triangles or a hard edge there let rays go straight",
+        distance: wanted,
+      });
+    }
+    if (each.far > FAR * samples)
+      found.push({
+        kind: "far",
+        part,
+        texels: texels(each.far),
+        reason: `${spaced(texels(each.far))} texels met the source only beyond ${length(distance)}, the part's own distance`,
+        mend: `raise the ray distance to ${mm(2 * distance)} mm, or bring the game mesh nearer`,
+        distance: mm(2 * distance),
+      });
+    if (each.behind > INSIDE * samples)
+      found.push({
+        kind: "inside",
+        part,
+        texels: texels(each.behind),
+        reason: `rays of ${spaced(texels(each.behind))} texels began inside the source and met the back of it first`,
+        mend: `lower the ray distance to ${mm(distance / 2)} mm, or spread parts that touch`,
+        distance: mm(distance / 2),
+      });
+  }
+  return found;
+}
