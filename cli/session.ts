@@ -44,18 +44,20 @@ export class Session {
   /**
    * Reads files as source or game meshes. Several are told apart and paired by their names, as in the app.
    * @param join whether vertices at equal places become one; off where that is what is looked for
+   * @param marked whether what marks a source or a game mesh in its name is taken off, so that they pair
    */
   async load(
     paths: string | readonly string[],
     role: "source" | "game",
     join = true,
+    marked = false,
   ): Promise<OperationResult> {
     const list = typeof paths === "string" ? [paths] : paths;
     // Of one file names stay what it says: there is nothing to match them with.
     const reading =
       list.length > 1 && role === "source"
         ? { role: "both" }
-        : { role, sourcePattern: "", gamePattern: "" };
+        : { role, ...(marked ? {} : { sourcePattern: "", gamePattern: "" }) };
     return this.run(
       "intake/bring-in",
       { join, ...reading },

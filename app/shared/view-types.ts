@@ -1,3 +1,4 @@
+import type { MapKind } from "../../core/base/pictures";
 /** What a click on the table chooses. */
 export type Tool =
   | "part"
@@ -56,7 +57,7 @@ export interface StageView {
   sheetTurned: boolean;
   /** Whether the sheet comes first, at the left or above. */
   sheetFirst: boolean;
-  sheetShows: "islands" | "checker" | "normal" | "ao" | "painted";
+  sheetShows: "islands" | "checker" | "painted" | MapKind;
   wire: boolean;
   seams: boolean;
   hard: boolean;

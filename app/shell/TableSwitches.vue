@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { MAP_KINDS, MAP_TITLES } from "../../core/base/pictures";
 import type { CompareBy, Overlay, Show } from "../shared/view-types";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
@@ -191,8 +192,11 @@ const sheetGroups = computed((): Choice[][] => [
   [
     sheet("islands", "islands", true),
     sheet("checker", "checker", true),
-    sheet("normal", "normal map", hasMap("normal")),
-    sheet("ao", "occlusion", hasMap("ao")),
+    sheet("normal", MAP_TITLES.normal, hasMap("normal")),
+    sheet("ao", MAP_TITLES.ao, hasMap("ao")),
+    ...MAP_KINDS.filter(
+      (kind) => kind !== "normal" && kind !== "ao" && hasMap(kind),
+    ).map((kind) => sheet(kind, MAP_TITLES[kind], true)),
     ...(document.value.painted ? [sheet("painted", "painted", true)] : []),
   ],
 ]);

@@ -10,6 +10,8 @@ import {
 import type { Texture } from "three";
 import { profileOf } from "../../core/asset/asset";
 import type { AssetDocument, MapDocument } from "../../core/asset/document";
+import type { MapKind } from "../../core/base/pictures";
+import { MAP_KINDS } from "../../core/base/pictures";
 import { tileAt } from "../../core/mesh/tiles";
 import type { StreamLoader } from "./geometry";
 import { asPicture } from "./room";
@@ -23,10 +25,9 @@ export class MapTextures {
   ao: Texture | null = null;
   /** What was painted after the sheet, fitted into it. */
   painted: Texture | null = null;
-  pictures: { normal: Texture | null; ao: Texture | null } = {
-    normal: null,
-    ao: null,
-  };
+  /** What each map looks like on the sheet. */
+  pictures: Partial<Record<MapKind, Texture | null>> = {};
+  private document: AssetDocument | null = null;
   private key = "";
 
   constructor(private readonly loader: StreamLoader) {}
@@ -50,7 +51,22 @@ export class MapTextures {
     this.ao = await this.texture(find("ao"), false);
     this.painted?.dispose();
     this.painted = await this.paintedTexture(document);
+    for (const kind of MAP_KINDS)
+      if (kind !== "normal" && kind !== "ao") this.pictures[kind]?.dispose();
     this.pictures = { normal: asPicture(this.normal), ao: asPicture(this.ao) };
+    this.document = document;
+  }
+
+  /** Makes the picture of a map when it is first looked at. @returns whether there is a new one */
+  async look(kind: MapKind): Promise<boolean> {
+    const { document, pictures } = this;
+    if (!document || kind in pictures) return false;
+    pictures[kind] = null;
+    const maps = document.maps.filter((map) => map.kind === kind);
+    const picture = asPicture(await this.texture(maps, false));
+    if (this.pictures !== pictures) picture?.dispose();
+    else pictures[kind] = picture;
+    return this.pictures === pictures && picture !== null;
   }
 
   /** A painted picture in the middle of the sheet, as large as fits without being squeezed. */

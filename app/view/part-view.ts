@@ -280,7 +280,7 @@ export class PartView {
         ? SELECTED
         : (this.islandFill.userData.colour ?? this.islandFill.color),
     );
-    const onMap = ["normal", "ao", "painted"].includes(state.sheetShows);
+    const onMap = !["islands", "checker"].includes(state.sheetShows);
     this.islandFill.opacity = onMap ? (selected ? 0.25 : 0) : 0.45;
     this.islandFill.map = state.sheetShows === "checker" ? maps.checker : null;
     this.islandFill.needsUpdate = true;

@@ -58,9 +58,15 @@ export class TableStyle {
   private sheetMap(state: ViewState) {
     const shown = state.sheetShows;
     if (shown === "painted") return this.maps.painted;
-    return shown === "normal" || shown === "ao"
-      ? this.maps.pictures[shown]
-      : null;
+    if (shown !== "islands" && shown !== "checker")
+      void this.maps.look(shown).then((made) => {
+        if (!made) return;
+        this.apply();
+        this.draw();
+      });
+    return shown === "islands" || shown === "checker"
+      ? null
+      : (this.maps.pictures[shown] ?? null);
   }
 
   /** The checker for sheets of this size, drawn when it is first asked for. */

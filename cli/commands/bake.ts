@@ -1,30 +1,48 @@
 import { join } from "node:path";
+import { MAP_KINDS } from "../../core/base/pictures";
 import { writePng } from "../../core/formats/png";
 import { safeName } from "../../core/formats/raw-mesh";
 import { mapFileName } from "../../core/ship/methods/tiled";
 import type { Call } from "../arguments";
-import { UsageError, wholeNumber } from "../arguments";
+import { oneOf, realNumber, UsageError, wholeNumber } from "../arguments";
 import { defineCommand } from "../command";
 import type { Session } from "../session";
 
 export const mapFlags = {
-  maps: { takes: "normal,ao", about: "which maps" },
-  samples: { takes: "N", about: "occlusion rays a texel" },
+  maps: {
+    takes: "LIST",
+    about: `which maps, by commas: ${MAP_KINDS.join(" ")}`,
+  },
+  samples: { takes: "N", about: "rays a texel, for occlusion and its like" },
 };
 
+const bakeFlags = {
+  ...mapFlags,
+  bits: { takes: "8|16", about: "bits of each channel" },
+  green: { takes: "up|down", about: "which way green points" },
+  distance: { takes: "MM", about: "how far outside rays begin" },
+  dilate: { takes: "PX", about: "texels that islands run on into the ground" },
+  cards: { takes: "LIST", about: "parts that rays may go through, by commas" },
+  floor: { about: "a floor under everything hides the sky from below" },
+};
+
+const listed = (text: unknown) =>
+  String(text)
+    .split(",")
+    .filter((each) => each);
+
 /** The options of a bake from --maps and --samples. */
-export function bakeOptions(call: Call): {
-  normal: boolean;
-  ao: boolean;
-  rays: number;
-} {
-  const maps = String(call.flags.maps ?? "normal,ao").split(",");
+export function bakeOptions(call: Call) {
+  const maps = listed(call.flags.maps ?? "normal,ao");
   for (const map of maps)
-    if (map !== "normal" && map !== "ao")
-      throw new UsageError(`--maps takes normal and ao, not "${map}"`);
+    if (!MAP_KINDS.some((kind) => kind === map))
+      throw new UsageError(
+        `--maps takes ${MAP_KINDS.join(", ")}, not "${map}"`,
+      );
   return {
     normal: maps.includes("normal"),
     ao: maps.includes("ao"),
+    also: [...new Set(maps)].filter((map) => map !== "normal" && map !== "ao"),
     rays: wholeNumber(call, "samples", 64, 4, 1024),
   };
 }
@@ -45,7 +63,7 @@ export function writeMaps(session: Session, folder: string): string[] {
 export const bake = defineCommand({
   name: "bake",
   words:
-    "--source FILE --game FILE --out DIR [--size 2048] [--maps normal,ao] [--samples N]",
+    "--source FILE --game FILE --out DIR [--size 2048] [--maps LIST] [--samples N] [--bits 8|16] [--green up|down] [--distance MM] [--dilate PX] [--cards LIST] [--floor]",
   about: "maps from source to game mesh, as PNG",
   flags: {
     source: { takes: "FILE", required: true, about: "the high-detail mesh" },
@@ -56,14 +74,22 @@ export const bake = defineCommand({
     },
     out: { takes: "DIR", required: true, about: "folder for the maps" },
     size: { takes: "PX", about: "edge of the maps" },
-    ...mapFlags,
+    ...bakeFlags,
   },
   files: 0,
   async run(call, session) {
-    const options = bakeOptions(call);
+    const options = {
+      ...bakeOptions(call),
+      depth: oneOf(call, "bits", "8", ["8", "16"]),
+      green: oneOf(call, "green", "profile", ["up", "down"]),
+      distance: realNumber(call, "distance", 0, 0, 10_000),
+      dilate: wholeNumber(call, "dilate", 0, 0, 8192),
+      cards: listed(call.flags.cards ?? ""),
+      floor: call.flags.floor === true,
+    };
     session.brief({ sheetSize: wholeNumber(call, "size", 2048, 16, 8192) });
-    await session.load(String(call.flags.source), "source");
-    await session.load(String(call.flags.game), "game");
+    await session.load(String(call.flags.source), "source", true, true);
+    await session.load(String(call.flags.game), "game", true, true);
     const { report } = await session.run("bake/maps", options);
     return { ...report, files: writeMaps(session, String(call.flags.out)) };
   },

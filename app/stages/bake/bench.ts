@@ -1,4 +1,8 @@
-import { percent, time } from "../../shared/figures";
+import type { MapKind } from "../../../core/base/pictures";
+import { MAP_TITLES } from "../../../core/base/pictures";
+import type { BakeFinding } from "../../../core/bake/methods/findings";
+import type { Finding } from "../../shared/figures";
+import { length, percent, time } from "../../shared/figures";
 import type { BenchPlan } from "../../shared/bench";
 import { hasSource, numbersOf } from "../../shared/bench";
 
@@ -20,7 +24,7 @@ export const bake: BenchPlan = {
       {
         label: "Maps",
         value: ((report.maps as string[] | undefined) ?? [])
-          .map((map) => (map === "ao" ? "occlusion" : map))
+          .map((map) => MAP_TITLES[map as MapKind])
           .join(", "),
       },
       { label: "Size", value: `${n("size")} × ${n("height")} px` },
@@ -47,14 +51,29 @@ export const bake: BenchPlan = {
     ];
   },
   findings(_, result) {
+    const found = (result?.report.findings as BakeFinding[] | undefined) ?? [];
     const missed = Number(result?.report.missed ?? 0);
-    return missed > 0.001
-      ? [
-          {
-            tone: "bad",
-            text: `${percent(missed, 2)} of the texels met no source and took the closest point: the game mesh stands off too far there`,
+    return [
+      ...(missed > 0.001 && !found.length
+        ? [
+            {
+              tone: "bad" as const,
+              text: `${percent(missed, 2)} of the texels met no source and took the closest point: the game mesh stands off too far there`,
+            },
+          ]
+        : []),
+      ...found.map(({ kind, part, reason, mend, distance }): Finding => ({
+        tone: kind === "far" || kind === "inside" ? "warn" : "bad",
+        text: `${part}: ${reason}; ${mend}`,
+        parts: [part],
+        ...(distance > 0 && {
+          mend: {
+            label: `Bake from ${length(distance / 1000)}`,
+            operation: "bake/maps",
+            options: { ...result!.options, distance },
           },
-        ]
-      : [];
+        }),
+      })),
+    ];
   },
 };

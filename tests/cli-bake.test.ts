@@ -1,0 +1,122 @@
+import { spawnSync } from "node:child_process";
+import { mkdtempSync, readFileSync, readdirSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { decode } from "fast-png";
+import { beforeAll, expect, it } from "vitest";
+import { MAP_KINDS } from "../core/base/pictures";
+import { writeObj } from "../core/formats/write-obj";
+import { laidOn, squareSheet } from "./laid";
+import { moved, sphere } from "./shapes";
+
+const folder = mkdtempSync(join(tmpdir(), "arnik-bake-"));
+const path = (name: string) => join(folder, name);
+
+function arnik(...words: string[]) {
+  const done = spawnSync(process.execPath, ["bin/arnik.mjs", ...words], {
+    encoding: "utf8",
+  });
+  return { code: done.status, out: done.stdout, err: done.stderr };
+}
+const bake = (game: string, out: string, ...more: string[]) =>
+  arnik(
+    "bake",
+    "--source",
+    path("source.obj"),
+    "--game",
+    path(game),
+    "--out",
+    path(out),
+    "--size",
+    "64",
+    "--samples",
+    "8",
+    "--json",
+    ...more,
+  );
+type Report = {
+  maps: string[];
+  findings: { kind: string; part: string; mend: string; texels: number }[];
+};
+
+beforeAll(() => {
+  const ball = sphere(16, 24);
+  const [game] = laidOn([ball], squareSheet(64));
+  const far = { ...game, positions: game.positions.map((x) => 0.9 * x) };
+  const save = (name: string, part: string, mesh: typeof ball) =>
+    writeFileSync(path(name), writeObj([{ name: part, mesh }]));
+  save("source.obj", "buoy_source", ball);
+  save("game.obj", "buoy_game", game);
+  save("off.obj", "buoy_game", moved(game, 9, 0, 0));
+  save("far.obj", "buoy_game", far);
+});
+
+it("writes every map by its name, at the bits asked for, source and game paired by their markers", () => {
+  const { code, out } = bake(
+    "game.obj",
+    "all",
+    "--maps",
+    MAP_KINDS.join(","),
+    "--bits",
+    "16",
+  );
+  expect(code).toBe(0);
+  const report = JSON.parse(out) as Report;
+  expect(report.maps).toEqual([...MAP_KINDS]);
+  expect(report.findings).toEqual([]);
+  expect(readdirSync(path("all")).sort()).toEqual(
+    MAP_KINDS.map((kind) => `source_${kind}.png`).sort(),
+  );
+  for (const kind of MAP_KINDS)
+    expect(decode(readFileSync(path(`all/source_${kind}.png`)))).toMatchObject({
+      width: 64,
+      height: 64,
+      depth: 16,
+    });
+});
+
+it("turns green down and runs islands on as told", () => {
+  const pixels = (file: string) => decode(readFileSync(path(file))).data;
+  bake("game.obj", "up", "--maps", "normal", "--green", "up");
+  bake("game.obj", "down", "--maps", "normal", "--green", "down");
+  const [up, down] = ["up", "down"].map((out) =>
+    pixels(`${out}/source_normal.png`),
+  );
+  for (let i = 0; i < up.length; i += 3)
+    expect(Math.abs(up[i + 1] + down[i + 1] - 255)).toBeLessThanOrEqual(1);
+  const grey = (dilate: string) => {
+    bake("game.obj", dilate, "--maps", "object", "--dilate", dilate);
+    const data = pixels(`${dilate}/source_object.png`);
+    let count = 0;
+    for (let i = 0; i < data.length; i += 3)
+      if ([0, 1, 2].every((k) => data[i + k] === 128)) count++;
+    return count;
+  };
+  expect(grey("1")).toBeGreaterThan(0);
+  expect(grey("8192")).toBe(0);
+});
+
+it("says what went wrong where, with what mends it, and the mend does", () => {
+  const off = JSON.parse(bake("off.obj", "off").out) as Report;
+  expect(off.findings[0]).toMatchObject({ kind: "apart", part: "buoy" });
+  const short = JSON.parse(
+    bake("far.obj", "far", "--distance", "20").out,
+  ) as Report;
+  const missed = short.findings.find(({ kind }) => kind === "missed")!;
+  expect(missed).toMatchObject({ part: "buoy" });
+  expect(missed.texels).toBeGreaterThan(100);
+  const wanted = /to (\d+) mm/.exec(missed.mend)![1];
+  const mended = JSON.parse(
+    bake("far.obj", "mended", "--distance", wanted).out,
+  ) as Report;
+  expect(mended.findings).toEqual([]);
+});
+
+it("refuses maps and parts that there are not, in a sentence", () => {
+  const map = bake("game.obj", "x", "--maps", "normal,shine");
+  expect(map).toMatchObject({ code: 2 });
+  expect(map.err).toMatch(/^arnik: --maps takes normal, .* not "shine"\n/);
+  const card = bake("game.obj", "x", "--cards", "sail");
+  expect(card.code).toBeGreaterThan(0);
+  expect(card.err).toMatch(/sail/);
+});
