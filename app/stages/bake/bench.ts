@@ -6,6 +6,14 @@ import { length, percent, time } from "../../shared/figures";
 import type { BenchPlan } from "../../shared/bench";
 import { hasSource, numbersOf } from "../../shared/bench";
 
+/** Findings after which the maps can be used all the same. */
+const MINOR: readonly BakeFinding["kind"][] = [
+  "far",
+  "inside",
+  "slanting",
+  "nothing to show",
+];
+
 export const bake: BenchPlan = {
   about: "The source's detail, written into maps.",
   main: "bake/maps",
@@ -63,9 +71,9 @@ export const bake: BenchPlan = {
           ]
         : []),
       ...found.map(({ kind, part, reason, mend, distance }): Finding => ({
-        tone: kind === "far" || kind === "inside" ? "warn" : "bad",
-        text: `${part}: ${reason}; ${mend}`,
-        parts: [part],
+        tone: MINOR.includes(kind) ? "warn" : "bad",
+        text: `${part && `${part}: `}${reason}; ${mend}`,
+        ...(part && { parts: [part] }),
         ...(distance > 0 && {
           mend: {
             label: `Bake from ${length(distance / 1000)}`,

@@ -3,11 +3,20 @@ import { workedParts } from "../../asset/repeats";
 import { length } from "../../base/units";
 import { spaced } from "../../base/wording";
 import { boundsOf, diagonalOf } from "../../space/bounds";
+import type { MapKind } from "../../base/pictures";
 import type { PartCounts } from "./maps";
 
 /** Something about a bake that an artist should know, with the reason and what mends it. */
 export interface BakeFinding extends Record<string, unknown> {
-  kind: "missed" | "far" | "inside" | "no source" | "apart" | "size";
+  kind:
+    | "missed"
+    | "far"
+    | "inside"
+    | "slanting"
+    | "no source"
+    | "apart"
+    | "size"
+    | "nothing to show";
   part: string;
   /** Texels that it concerns; 0 where it was found before any ray was cast. */
   texels: number;
@@ -21,6 +30,7 @@ export interface BakeFinding extends Record<string, unknown> {
 const MISSED = 1e-4;
 const FAR = 0.002;
 const INSIDE = 0.002;
+const SLANTING = 0.005;
 /** A source is of another size, or lies elsewhere, from here on: a share of the game mesh's size. */
 const OTHER_SIZE = 1.6;
 const ELSEWHERE = 0.5;
@@ -69,6 +79,41 @@ export function findingsBefore(asset: Asset): BakeFinding[] {
   });
 }
 
+/** Maps that were asked for, of which the sources say nothing. */
+export function findingsOfMaps(
+  { parts }: Asset,
+  maps: readonly MapKind[],
+): BakeFinding[] {
+  const found = (what: string, mend: string): BakeFinding => ({
+    kind: "nothing to show",
+    part: "",
+    texels: 0,
+    reason: what,
+    mend,
+    distance: 0,
+  });
+  const some = (name: "ids" | "colours") =>
+    parts.some(({ source }) => source?.[name]);
+  return [
+    ...(maps.includes("id") && !some("ids")
+      ? [
+          found(
+            "no source has IDs: their map is black",
+            "paint them at Survey, or bake materials or parts",
+          ),
+        ]
+      : []),
+    ...(maps.includes("colour") && !some("colours")
+      ? [
+          found(
+            "no source has vertex colours: their map is white",
+            "bring in sources that have them",
+          ),
+        ]
+      : []),
+  ];
+}
+
 /**
  * What became of the rays, where that was not what it should be, by part.
  * @param grid samples along each side of a texel
@@ -106,6 +151,15 @@ export function findingsAfter(
         reason: `${spaced(texels(each.far))} texels met the source only beyond ${length(distance)}, the part's own distance`,
         mend: `raise the ray distance to ${mm(2 * distance)} mm, or bring the game mesh nearer`,
         distance: mm(2 * distance),
+      });
+    if (each.slanting > SLANTING * samples)
+      found.push({
+        kind: "slanting",
+        part,
+        texels: texels(each.slanting),
+        reason: `rays of ${spaced(texels(each.slanting))} texels slanted past the source and went straight off the surface instead`,
+        mend: "more triangles or a hard edge there let them run evenly",
+        distance: 0,
       });
     if (each.behind > INSIDE * samples)
       found.push({

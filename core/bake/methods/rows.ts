@@ -23,6 +23,7 @@ export const COUNTS = [
   "overhanging",
   "far",
   "behind",
+  "slanting",
 ] as const;
 
 export interface RowResult {
@@ -33,7 +34,8 @@ export interface RowResult {
   /**
    * By canvas, `COUNTS` of each: samples; those whose ray met nothing, but did not go through a card; those of them
    * that only hang over an open border of the source; those that met it beyond the part's own distance; those whose
-   * ray began inside something.
+   * ray began inside something; those whose ray along the smoothed direction met nothing, but one straight off the
+   * surface did.
    */
   counts: Uint32Array;
   /** By canvas: how far off the source lies at most where rays met nothing and it does not end, metres. */
@@ -240,6 +242,8 @@ class SampleBaker {
     // Where nothing lies within the part's own distance a longer ray can't catch anything nearer.
     const met = this.catchSource(canvas.distance);
     if (!met && this.catchSource(4 * canvas.distance)) counts[this.at + 3]++;
+    if (this.metTarget < 0 && !canvas.card && this.catchStraight())
+      counts[this.at + 5]++;
     const through = this.metTarget < 0 && canvas.card;
     if (this.metTarget < 0) {
       if (!through) counts[this.at + 1]++;
@@ -353,6 +357,28 @@ class SampleBaker {
       if (behind) this.result.counts[this.at + 4]++;
       return true;
     }
+    return false;
+  }
+
+  /** Tries the shading normal and then the triangle's own in place of the smoothed direction, which may slant past. */
+  private catchStraight(): boolean {
+    const { canvas, d, n, t } = this;
+    const [x, y, z] = d;
+    for (const own of [false, true]) {
+      if (own) {
+        const q = canvas.positions.subarray(9 * t, 9 * t + 9);
+        const [ux, uy, uz] = [q[3] - q[0], q[4] - q[1], q[5] - q[2]];
+        const [vx, vy, vz] = [q[6] - q[0], q[7] - q[1], q[8] - q[2]];
+        d[0] = uy * vz - uz * vy;
+        d[1] = uz * vx - ux * vz;
+        d[2] = ux * vy - uy * vx;
+      } else d.set(n);
+      normalize(d);
+      if (this.catchSource(canvas.distance)) return true;
+    }
+    d[0] = x;
+    d[1] = y;
+    d[2] = z;
     return false;
   }
 

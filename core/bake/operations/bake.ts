@@ -5,7 +5,11 @@ import { OptionsError } from "../../base/errors";
 import type { MapKind } from "../../base/pictures";
 import { MAP_KINDS, MAP_TITLES } from "../../base/pictures";
 import { udimOf } from "../../mesh/tiles";
-import { findingsAfter, findingsBefore } from "../methods/findings";
+import {
+  findingsAfter,
+  findingsBefore,
+  findingsOfMaps,
+} from "../methods/findings";
 import { bakeMaps } from "../methods/maps";
 
 /** Maps besides the two that every asset has. */
@@ -150,7 +154,7 @@ class BakeOptions {
     label: "Green",
     help: "Which way green points in normal maps.",
     choices: [
-      { value: "profile", label: "as the delivery profile" },
+      { value: "profile", label: "by the profile" },
       { value: "up", label: "up" },
       { value: "down", label: "down" },
     ],
@@ -259,7 +263,11 @@ export const bakeAsset = defineOperation({
       context,
     );
     const missed = figures.missed * 100;
-    const findings = [...before, ...findingsAfter(parts, options.samples)];
+    const findings = [
+      ...before,
+      ...findingsOfMaps(asset, kinds),
+      ...findingsAfter(parts, options.samples),
+    ];
     return {
       asset: { ...asset, maps },
       headline: `${missed < 0.005 ? "0" : missed.toFixed(2)}\u2009% missed`,
