@@ -67,7 +67,18 @@ const ASSETS: Record<
     sheetSize: 1024,
     steps: [["survey/link-repeats", {}]],
   },
-  "net-panel": { triangles: 2000, sheetSize: 1024 },
+  "net-panel": {
+    triangles: 2000,
+    sheetSize: 2048,
+    // Knots lie on the card that stands for the strands.
+    sourceOnly: ["knots"],
+    steps: [
+      [
+        "reduce/stand-in",
+        { parts: ["strands"], shape: "card", rings: 12, each: false },
+      ],
+    ],
+  },
 };
 
 /** Rays a texel for occlusion: half of what is usual, as filling the store should not take long. */

@@ -23,6 +23,7 @@ const MOST = 8192;
 export class MapTextures {
   normal: Texture | null = null;
   ao: Texture | null = null;
+  opacity: Texture | null = null;
   /** What was painted after the sheet, fitted into it. */
   painted: Texture | null = null;
   /** What each map looks like on the sheet. */
@@ -42,6 +43,7 @@ export class MapTextures {
     this.key = key;
     this.normal?.dispose();
     this.ao?.dispose();
+    this.opacity?.dispose();
     const find = (kind: string) =>
       document.maps.filter((map) => map.kind === kind);
     this.normal = await this.texture(
@@ -49,6 +51,7 @@ export class MapTextures {
       !profileOf(document.brief).greenUp,
     );
     this.ao = await this.texture(find("ao"), false);
+    this.opacity = await this.texture(find("opacity"), false);
     this.painted?.dispose();
     this.painted = await this.paintedTexture(document);
     for (const kind of MAP_KINDS)

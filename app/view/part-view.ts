@@ -4,6 +4,7 @@ import { offset, PartExtras } from "./part-extras";
 import { gameGeometry } from "./part-geometry";
 import {
   Color,
+  DoubleSide,
   Group,
   LineBasicMaterial,
   LineSegments,
@@ -14,6 +15,7 @@ import {
 } from "three";
 import type { Texture } from "three";
 import type { LookDocument, PartDocument } from "../../core/asset/document";
+import { hasCard } from "../../core/asset/stand-ins";
 import type { Mesh } from "../../core/mesh/mesh";
 import { hullColour } from "./hull-colours";
 import { tintMirrored } from "./checker";
@@ -35,6 +37,7 @@ const SELECTED = "#c2185b";
 export interface ViewMaps {
   normal: Texture | null;
   ao: Texture | null;
+  opacity: Texture | null;
   checker: Texture | null;
   painted: Texture | null;
 }
@@ -46,6 +49,8 @@ export class PartView {
   /** What is tried in place of the game mesh. */
   readonly preview = new Group();
   private previewing = false;
+  /** Whether a card stands for it: then it is seen from both sides, and through its mask. */
+  private card = false;
   private shown = true;
   readonly hulls = new Group();
   readonly sheet = new Group();
@@ -128,6 +133,7 @@ export class PartView {
     this.extras.forget();
     if (source)
       this.source.add(new ThreeMesh(surfaceGeometry(source), this.clay));
+    this.card = hasCard(part);
     this.sourceMesh = heavy ? null : source;
     this.gameMesh = game;
     if (game) {
@@ -311,6 +317,11 @@ export class PartView {
         metalness: look?.metalness ?? 0,
         normalMap: maps.normal,
         aoMap: maps.ao,
+        ...(this.card && {
+          alphaMap: maps.opacity,
+          alphaTest: maps.opacity ? 0.5 : 0,
+          side: DoubleSide,
+        }),
         ...offset,
       });
     });

@@ -88,6 +88,7 @@ export class TableStyle {
         {
           normal: this.maps.normal,
           ao: this.maps.ao,
+          opacity: this.maps.opacity,
           painted: this.maps.painted,
           checker: this.checkerFor(this.table.state),
         },

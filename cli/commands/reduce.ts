@@ -10,6 +10,7 @@ const METHODS = ["to-budget", "quads", "skin", "thin"];
 /** The measure's weights that a weights file may set. */
 const WEIGHTS = [
   "outline",
+  "card",
   "normals",
   "border",
   "crease",

@@ -62,6 +62,10 @@ export function restOfSource(part: Part): Mesh | null {
   return sourceOnly.every((mark) => mark) ? null : { ...source, sourceOnly };
 }
 
+/** Whether a card stands for some of a part's source: rays may go through it, and both its sides are seen. */
+export const hasCard = ({ standIns = [] }: Pick<Part, "standIns">): boolean =>
+  standIns.some(({ shape }) => shape === "card");
+
 /** The shapes that stand for some of a part's source, made anew; null where there are none. */
 export function shapesOf(part: Part, check: () => void): Mesh | null {
   const shapes = validStandIns(part).flatMap((entry) => {

@@ -13,6 +13,8 @@ import type { NamedMesh } from "./raw-mesh";
 export interface GltfImages {
   normal?: Uint8Array;
   ao?: Uint8Array;
+  /** White, with what is see-through in its alpha. */
+  mask?: Uint8Array;
   /** What the names of the materials end in that take them; all where left out. */
   ending?: string;
 }
@@ -23,6 +25,8 @@ export interface GltfExtras {
   images?: readonly GltfImages[];
   /** Hulls, with the part that each stands for. */
   hulls?: readonly (Hull & { of: string })[];
+  /** Materials of cards, which take the mask and are seen from both sides. */
+  cards?: readonly string[];
   /** Whether to write tangents; needs UVs. */
   tangents?: boolean;
   /** Whether to write marks of faces (IDs, density and the like), and what else is kept of the asset. */
@@ -77,11 +81,14 @@ function gltfDocument(
           .setImage(image as Uint8Array<ArrayBuffer>)
           .setMimeType("image/png")
       : null;
-  const textures = (extras.images ?? []).map(({ normal, ao, ending = "" }) => ({
-    ending,
-    normal: texture(`normal${ending}`, normal),
-    ao: texture(`occlusion${ending}`, ao),
-  }));
+  const textures = (extras.images ?? []).map(
+    ({ normal, ao, mask, ending = "" }) => ({
+      ending,
+      normal: texture(`normal${ending}`, normal),
+      ao: texture(`occlusion${ending}`, ao),
+      mask: extras.cards?.length ? texture(`mask${ending}`, mask) : null,
+    }),
+  );
   const materials = new Map<string, Material>();
   const materialFor = (label: string) => {
     let material = materials.get(label);
@@ -102,6 +109,14 @@ function gltfDocument(
     const own = textures.find(({ ending }) => label.endsWith(ending));
     if (own?.normal) material.setNormalTexture(own.normal);
     if (own?.ao) material.setOcclusionTexture(own.ao);
+    if (extras.cards?.includes(label)) {
+      material.setDoubleSided(true);
+      if (own?.mask)
+        material
+          .setBaseColorTexture(own.mask)
+          .setAlphaMode("MASK")
+          .setAlphaCutoff(0.5);
+    }
     materials.set(label, material);
     return material;
   };

@@ -1,6 +1,7 @@
 import { partOf, profileOf } from "../../asset/asset";
 import { defineOperation, field } from "../../asset/operation";
 import { INPUTS } from "../../asset/stale";
+import { hasCard } from "../../asset/stand-ins";
 import { OptionsError } from "../../base/errors";
 import type { MapKind } from "../../base/pictures";
 import { MAP_KINDS, MAP_TITLES } from "../../base/pictures";
@@ -177,7 +178,7 @@ class BakeOptions {
   @field({
     kind: "parts",
     label: "Cards",
-    help: "Parts whose rays may go through them, as through the holes of a net: what they miss is see-through in the opacity map and no fault.",
+    help: "Parts whose rays may go through them, as through the holes of a net: what they miss is see-through in the opacity map and no fault. None for those that a card stands for.",
     folded: true,
     from: "parts",
     orAsked: true,
@@ -229,10 +230,15 @@ export const bakeAsset = defineOperation({
         asset.brief.sheetSize,
     );
     for (const name of options.cards) partOf(asset, name);
+    const cards = options.cards.length
+      ? options.cards
+      : asset.parts.filter(hasCard).map(({ name }) => name);
+    // A card without its mask would be a board.
     const kinds = MAP_KINDS.filter((kind) =>
       kind === "normal" || kind === "ao"
         ? options[kind]
-        : options.also.includes(kind),
+        : options.also.includes(kind) ||
+          (kind === "opacity" && cards.length > 0),
     );
     if (!kinds.length)
       throw new OptionsError("bake/maps", { also: "no map is wanted" });
@@ -251,7 +257,7 @@ export const bakeAsset = defineOperation({
         radius: options.radius / 1000,
         depthUnder: options.thick / 1000,
         range: options.range / 1000,
-        cards: options.cards,
+        cards,
         distance: options.distance / 1000,
         depth: options.depth === "16" ? 16 : 8,
         padding: options.dilate || asset.brief.padding,

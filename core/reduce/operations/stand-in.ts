@@ -26,6 +26,7 @@ class StandInFormOptions extends PieceOptions {
       { value: "turned", label: "turned profile" },
       { value: "tube", label: "tube along a path" },
       { value: "outline", label: "flat outline, thick" },
+      { value: "card", label: "bent card, see-through" },
       { value: "none", label: "none: reduce it again" },
     ],
   })
@@ -44,7 +45,7 @@ class StandInFormOptions extends PieceOptions {
     kind: "integer",
     label: "Rings",
     empty: "as many as needed",
-    help: "Rings of a profile, stations of a path, corners of an outline; 0 for as many as it needs.",
+    help: "Rings of a profile, stations of a path, corners of an outline, rows of a card; 0 for as many as it needs.",
     min: 0,
     max: 64,
   })
@@ -70,7 +71,7 @@ export const standIn = defineOperation({
   stage: "reduce",
   title: "Stand-in shapes",
   about:
-    "Fits a box, a prism, a turned profile, a tube or a flat outline to what is chosen and puts it in its place. It stays when the rest is reduced again.",
+    "Fits a box, a prism, a turned profile, a tube, a flat outline or a bent card to what is chosen and puts it in its place. It stays when the rest is reduced again.",
   runs: "heavy",
   takes: "source",
   makesResult: false,

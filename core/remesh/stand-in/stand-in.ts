@@ -8,6 +8,7 @@ import { faceCount, triangleCount } from "../../mesh/mesh";
 import { joinMeshes } from "../../mesh/change-faces";
 import { cornerNormals } from "../../mesh/normals";
 import { triangulate } from "../../mesh/triangulate";
+import { fitCard } from "./card";
 import type { Cloud } from "./cloud";
 import { cloudOf } from "./cloud";
 import { fitBoxShape, fitOutline } from "./flat";
@@ -20,6 +21,7 @@ export const STAND_IN_SHAPES = [
   "turned",
   "tube",
   "outline",
+  "card",
 ] as const;
 
 export type StandInShape = (typeof STAND_IN_SHAPES)[number];
@@ -105,6 +107,7 @@ const LEAD: Record<StandInShape, number> = {
   turned: 0.9,
   tube: 0.9,
   outline: 0.6,
+  card: 0,
 };
 
 /** What a shape costs: its distance, how far its shading is off, and its triangles a little. */
@@ -151,8 +154,13 @@ function shapeFor(
     turned: () => fitTurned(cloud, sides, rings, capped),
     tube: () => fitTube(cloud, sides, rings, capped),
     outline: () => fitOutline(cloud, rings, capped),
+    card: () => fitCard(cloud, rings),
   };
-  const tried = options.shape === "best" ? STAND_IN_SHAPES : [options.shape];
+  // A card needs an opacity map: it comes only where it is asked for.
+  const tried =
+    options.shape === "best"
+      ? STAND_IN_SHAPES.filter((shape) => shape !== "card")
+      : [options.shape];
   const surface = { positions: cloud.vertices, triangles: cloud.triangles };
   const found = tried.flatMap((shape): StandIn[] => {
     const own = make[shape]();

@@ -12,9 +12,10 @@ import {
 } from "../../formats/index";
 import type { GltfExtras, GltfImages } from "../../formats/write-gltf";
 import { writeGlb, writeGltf } from "../../formats/write-gltf";
-import { flipGreen, writePng } from "../../formats/png";
+import { flipGreen, writePng, whiteWith } from "../../formats/png";
 import { safeName } from "../../formats/raw-mesh";
 import type { NamedMesh } from "../../formats/raw-mesh";
+import { hasCard } from "../../asset/stand-ins";
 import { defineOperation, field } from "../../asset/operation";
 import { engineVertices } from "../../mesh/engine-vertices";
 import { triangleCount } from "../../mesh/mesh";
@@ -143,6 +144,7 @@ export async function shipFiles(
     if (map.kind === "normal")
       own.normal = profile.greenUp ? png : writePng(flipGreen(map));
     else if (map.kind === "ao") own.ao = png;
+    else if (map.kind === "opacity") own.mask = writePng(whiteWith(map));
     images.set(map.tile ?? 0, own);
   }
   const unwrapped = parts.every(({ mesh }) => mesh.uvs);
@@ -160,6 +162,11 @@ export async function shipFiles(
         })),
     hulls,
     tangents: unwrapped,
+    cards: onSheets.flatMap(({ name: part, mesh }) =>
+      asset.parts.some((each) => each.name === part && hasCard(each))
+        ? mesh.materials
+        : [],
+    ),
   };
   const glb = await writeGlb(name, onSheets, extras);
   const check = await validateGlb(`${name}.glb`, glb);
