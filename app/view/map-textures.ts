@@ -12,12 +12,35 @@ import { profileOf } from "../../core/asset/asset";
 import type { AssetDocument, MapDocument } from "../../core/asset/document";
 import type { MapKind } from "../../core/base/pictures";
 import { MAP_KINDS } from "../../core/base/pictures";
+import { coverageMips } from "../../core/space/coverage-mips";
 import { tileAt } from "../../core/mesh/tiles";
 import type { StreamLoader } from "./geometry";
 import { asPicture } from "./room";
 
 /** Pixels along an edge that every machine can draw. */
 const MOST = 8192;
+
+/** From this share of white on a mask counts as there. */
+const CUT_OFF = 0.5;
+
+/** Gives a mask levels of its own, which keep its coverage: thin strands would vanish with distance. */
+function keepCoverage(texture: DataTexture | null): DataTexture | null {
+  if (!texture) return null;
+  const { data, width, height } = texture.image as {
+    data: Uint8Array;
+    width: number;
+    height: number;
+  };
+  const mask = new Uint8Array(width * height).map((_, i) => data[4 * i]);
+  const levels = coverageMips(mask, width, height, Math.ceil(255 * CUT_OFF));
+  texture.mipmaps = levels.map((level) => {
+    const pixels = new Uint8Array(4 * level.values.length);
+    level.values.forEach((value, i) => pixels.fill(value, 4 * i, 4 * i + 4));
+    return { data: pixels, width: level.width, height: level.height };
+  }) as unknown as typeof texture.mipmaps;
+  texture.generateMipmaps = false;
+  return texture;
+}
 
 /** The baked maps as textures, and the same as pictures to be looked at on the sheet. */
 export class MapTextures {
@@ -51,7 +74,7 @@ export class MapTextures {
       !profileOf(document.brief).greenUp,
     );
     this.ao = await this.texture(find("ao"), false);
-    this.opacity = await this.texture(find("opacity"), false);
+    this.opacity = keepCoverage(await this.texture(find("opacity"), false));
     this.painted?.dispose();
     this.painted = await this.paintedTexture(document);
     for (const kind of MAP_KINDS)
@@ -124,7 +147,7 @@ export class MapTextures {
   private async texture(
     maps: readonly MapDocument[],
     flipGreen: boolean,
-  ): Promise<Texture | null> {
+  ): Promise<DataTexture | null> {
     if (!maps.length) return null;
     const places = maps.map((map) => tileAt(map.tile ?? 0));
     const across = Math.max(...places.map(([x]) => x + 1));

@@ -319,7 +319,9 @@ export class PartView {
         aoMap: maps.ao,
         ...(this.card && {
           alphaMap: maps.opacity,
-          alphaTest: maps.opacity ? 0.5 : 0,
+          // Blended and not cut off: strands thinner than a pixel of the view would be dotted.
+          transparent: maps.opacity !== null,
+          alphaTest: maps.opacity ? 0.1 : 0,
           side: DoubleSide,
         }),
         ...offset,

@@ -1,3 +1,4 @@
+import { hasCard } from "./stand-ins";
 import type { AssetDocument, MeshDocument } from "./document";
 import type { StageResult } from "./asset";
 import { budgetOf } from "./asset";
@@ -48,6 +49,7 @@ const PRINTS = {
   "what is only baked": sources("sourceOnly"),
   "what lies under a new skin": ({ parts }: AssetDocument) =>
     parts.map(({ dense, skinned }) => (skinned ? shape(dense) : null)),
+  "which parts are cards": ({ parts }: AssetDocument) => parts.map(hasCard),
   "stand-in shapes": ({ parts }: AssetDocument) =>
     parts.map(({ standIns }) => standIns),
   repeats: ({ parts }: AssetDocument) => parts.map(({ repeat }) => repeat),
@@ -157,6 +159,7 @@ export const INPUTS: Record<Stage, readonly Input[]> = {
     "UVs",
     "shared texels",
     "repeats",
+    "which parts are cards",
     "sheet size",
     "padding",
     "delivery profile",
@@ -179,6 +182,7 @@ export const INPUTS: Record<Stage, readonly Input[]> = {
     "levels",
     "maps",
     "looks",
+    "which parts are cards",
     "hulls",
     "triangle budget",
     "vertex limit",

@@ -112,10 +112,8 @@ function gltfDocument(
     if (extras.cards?.includes(label)) {
       material.setDoubleSided(true);
       if (own?.mask)
-        material
-          .setBaseColorTexture(own.mask)
-          .setAlphaMode("MASK")
-          .setAlphaCutoff(0.5);
+        // Blended as in the view: a cut-off would lose what is thinner than a pixel.
+        material.setBaseColorTexture(own.mask).setAlphaMode("BLEND");
     }
     materials.set(label, material);
     return material;

@@ -28,6 +28,7 @@ interface Answer {
     error: string | null;
   }[];
   document: {
+    maps: { kind: string }[];
     name: string;
     parts: {
       name: string;
@@ -134,6 +135,35 @@ describe("from a file on disk to the archive", () => {
     await shows(page, "Volume added");
   });
 
+  it("bakes further maps, shows each on the sheet, and says which have nothing to show", async () => {
+    await page.keyboard.press("6");
+    await page.waitForSelector(".p-multiselect");
+    await page.click(".p-multiselect");
+    for (const map of ["curvature", "IDs"])
+      await (await page.waitForSelector(
+        `[role=option][aria-label='${map}']`,
+      ))!.click();
+    await page.keyboard.press("Escape");
+    await make("6", "Bake maps", "bake");
+    await shows(page, "no source has IDs");
+    const { maps } = (await asset()).document;
+    expect(maps.map(({ kind }) => kind)).toEqual([
+      "normal",
+      "ao",
+      "curvature",
+      "id",
+    ]);
+    const sheet = async () => {
+      await pause(1500);
+      return (await page.$("[data-test=sheet]"))!.screenshot({
+        encoding: "base64",
+      });
+    };
+    const normals = await sheet();
+    await press(page, "curvature");
+    expect(await sheet()).not.toBe(normals);
+  });
+
   it("finishes with a look that is seen in the baked view", async () => {
     await page.keyboard.press("7");
     await page.waitForSelector("input[type=color]");
@@ -166,6 +196,8 @@ describe("from a file on disk to the archive", () => {
       "Buoy top.mtl",
       "Buoy top.obj",
       "Buoy top_ao.png",
+      "Buoy top_curvature.png",
+      "Buoy top_id.png",
       "Buoy top_normal.png",
       "report.json",
     ]);

@@ -105,7 +105,8 @@ function inkOf(given: readonly string[]): (name: number, to: number[]) => void {
 
 /**
  * The picture of a map. Rows turn round: the sheet's first row is at the bottom, an image's at the top.
- * @param values 1 or 3 × width × height, as its channel has them (core/bake/methods/channels.ts)
+ * @param values 1 or 3 × width × height, in the unit of its channel: metres, shares of 1 or unit vectors
+ *   (core/bake/methods/channels.ts)
  */
 export function mapImage(
   kind: MapKind,

@@ -1,9 +1,12 @@
 import { run, one } from "../../../tests/one-part";
 import { strFromU8, unzipSync } from "fflate";
 import { describe, expect, it } from "vitest";
-import { cube, moved, sphere } from "../../../tests/shapes";
+import { WebIO } from "@gltf-transform/core";
+import { decode } from "fast-png";
+import { cube, moved, sheetMesh, sphere } from "../../../tests/shapes";
 import type { Asset } from "../../asset/asset";
-import { PROFILES } from "../../asset/asset";
+import { createAsset, createPart, PROFILES } from "../../asset/asset";
+import { keepFaces } from "../../mesh/change-faces";
 import { readMeshFiles } from "../../formats/index";
 import type { BakedMap } from "../../base/pictures";
 import type { Mesh } from "../../mesh/mesh";
@@ -201,3 +204,55 @@ function onTiles(mesh: Mesh, tiles: number): Mesh {
     }
   return { ...mesh, uvs };
 }
+
+describe("a card", () => {
+  it("ships with its mask as alpha, seen from both sides, and other materials without", async () => {
+    const sheet = sheetMesh(20);
+    const holes = Uint8Array.from({ length: faceCount(sheet) }, (_, f) =>
+      f % 8 < 4 ? 1 : 0,
+    );
+    const net = { ...keepFaces(sheet, holes), materials: ["twine"] };
+    const ball = { ...moved(sphere(12, 16), 3, 0, 0), materials: ["cork"] };
+    let asset = createAsset("Net", [
+      createPart("net", 0, { source: net }),
+      createPart("float", 1, { source: ball }),
+    ]);
+    asset = {
+      ...asset,
+      brief: { ...asset.brief, triangles: 200, sheetSize: 128, padding: 2 },
+    };
+    for (const [id, options] of [
+      ["reduce/stand-in", { parts: ["net"], shape: "card", each: false }],
+      ["reduce/to-budget", {}],
+      ["unwrap/unwrap", {}],
+      ["bake/maps", { rays: 4 }],
+    ] as const)
+      asset = (await run(id, asset, options)).asset;
+    expect(asset.maps.map(({ kind }) => kind)).toEqual([
+      "normal",
+      "ao",
+      "opacity",
+    ]);
+    const mask = asset.maps[2].pixels;
+    expect(mask.filter((x) => x > 250).length).toBeGreaterThan(500);
+    expect(asset.results.bake!.report.missed).toBeLessThan(0.001);
+    const { files } = await shipFiles(asset, { obj: false, hulls: false });
+    const document = await new WebIO().readBinary(
+      files.find(({ name }) => name === "Net.glb")!.bytes,
+    );
+    const [twine, cork] = ["twine", "cork"].map((name) =>
+      document
+        .getRoot()
+        .listMaterials()
+        .find((material) => material.getName() === name)!,
+    );
+    expect(twine.getDoubleSided()).toBe(true);
+    expect(twine.getAlphaMode()).toBe("BLEND");
+    const { data, channels } = decode(twine.getBaseColorTexture()!.getImage()!);
+    expect(channels).toBe(4);
+    expect([...mask].every((x, i) => data[4 * i + 3] === x)).toBe(true);
+    expect([0, 1, 2].every((k) => data[k] === 255)).toBe(true);
+    expect(cork.getBaseColorTexture()).toBeNull();
+    expect(cork.getDoubleSided()).toBe(false);
+  });
+});
