@@ -1,5 +1,5 @@
 import { beforeAll, describe, expect, it } from "vitest";
-import { cube, joined, moved, sphere, tubeMesh } from "../tests/shapes";
+import { cube, joined, moved, sphere, tubeMesh, scaled } from "../tests/shapes";
 import type { Asset, Brief, Part } from "./asset/asset";
 import { createAsset, createPart, PROFILES } from "./asset/asset";
 import { mapParts } from "./asset/parts";
@@ -146,10 +146,7 @@ const inBrief =
 const withRest =
   (rest: Partial<Asset>) =>
   (asset: Asset): Asset => ({ ...asset, ...rest });
-const scaled = (mesh: Mesh, by: number): Mesh => ({
-  ...mesh,
-  positions: mesh.positions.map((x) => by * x),
-});
+
 const stretched = (mesh: Mesh): Mesh => ({
   ...mesh,
   positions: mesh.positions.map((x, i) => (i % 3 ? x : 1.2 * x)),

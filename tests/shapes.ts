@@ -246,3 +246,9 @@ export function roughScan(): Mesh {
     new Uint32Array([...corners, ...doubled]),
   );
 }
+
+/** A mesh that many times as large about the origin. */
+export const scaled = (mesh: Mesh, by: number): Mesh => ({
+  ...mesh,
+  positions: mesh.positions.map((x) => by * x),
+});
