@@ -78,7 +78,7 @@ try {
   await pause(1500);
   await page.screenshot({ path: join(root, "docs/screenshots/home.png") });
   await page.close();
-  const [lamp, bollard, horn, buoy, crate] = [1, 2, 3, 4, 5];
+  const [lamp, bollard, horn, buoy, crate, net] = [1, 2, 3, 4, 5, 6];
   const heading = (words) => async (page) => {
     await page.evaluate((wanted) => {
       const bench = document.querySelector(".bench");
@@ -186,8 +186,9 @@ try {
       }
     },
   );
-  for (const stage of ["bake", "finish", "collide", "ship"])
+  for (const stage of ["bake", "finish", "collide"])
     await shot(stage, lamp, { stage });
+  await shot("ship", net, { stage: "ship" });
   await shot("dark", bollard, { stage: "unwrap", dark: true });
   await shot(
     "find",
