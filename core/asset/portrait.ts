@@ -1,4 +1,5 @@
-import type { Asset } from "./asset";
+import type { Asset, Part } from "./asset";
+import { hasCard } from "./stand-ins";
 import { cornerNormals } from "../mesh/normals";
 import { triangulate } from "../mesh/triangulate";
 import { boundsOf } from "../space/bounds";
@@ -8,6 +9,10 @@ import { RayScene, widen } from "../space/ray-scene";
 /** Clay of source meshes and bone of game meshes; see docs/architecture.md on the look. */
 const CLAY = [0xcd, 0xbf, 0xae];
 const BONE = [0xe6, 0xe0, 0xd2];
+
+/** What is seen of a part: a card is a board without its mask, so its source stands for it. */
+const shownOf = (part: Part) =>
+  hasCard(part) && part.source ? part.source : (part.game ?? part.source);
 
 /**
  * A picture of an asset by casting one ray a pixel, lit from the upper left over a soft ground, for lists.
@@ -19,8 +24,8 @@ export function portrait(
   height: number,
 ): Uint8Array | null {
   const meshes = asset.parts.flatMap((part) =>
-    (part.game ?? part.source)
-      ? [{ mesh: (part.game ?? part.source)!, tint: part.game ? BONE : CLAY }]
+    shownOf(part)
+      ? [{ mesh: shownOf(part)!, tint: part.game ? BONE : CLAY }]
       : [],
   );
   if (!meshes.length) return null;
