@@ -205,6 +205,8 @@ function inksOf(
   const named = (["id", "material", "part"] as const).some((name) =>
     channels.includes(name),
   );
+  if (!named && !channels.includes("colour"))
+    return () => ({ names: null, colours: null });
   const materials = materialsOf(asset);
   return ({ name, source }) => {
     const { faces, corners } = triangulate(source!);
