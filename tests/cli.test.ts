@@ -756,7 +756,7 @@ describe("wrong calls and failed work", () => {
     );
     fails(
       2,
-      /--maps takes normal and ao/,
+      /--maps takes normal, object, ao, /,
       "bake",
       "--source",
       source,

@@ -43,8 +43,8 @@ export interface FieldSpec {
   step?: number;
   choices?: readonly { value: string; label: string }[];
   /**
-   * What an empty number stands for, in words where the option's default is it, or a figure of the brief that is taken
-   * then. An option whose default is null has no value then.
+   * What an empty number or list stands for, in words where the option's default is it, or a figure of the brief that is
+   * taken then. An option whose default is null has no value then.
    */
   empty?: string;
   brief?: "triangles" | "hulls" | "sheetSize" | "sheets" | "padding";
