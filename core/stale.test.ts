@@ -23,7 +23,11 @@ const RESULTS: [Stage, string, object][] = [
   ["reduce", "reduce/to-budget", { measure: false }],
   ["edges", "edges/hard-by-angle", {}],
   ["unwrap", "unwrap/unwrap", { rounds: 0, symmetric: false }],
-  ["bake", "bake/maps", { rays: 4, samples: 1 }],
+  [
+    "bake",
+    "bake/maps",
+    { rays: 4, samples: 1, also: ["id", "material", "part", "colour"] },
+  ],
   ["finish", "finish/look", {}],
   ["collide", "collide/hulls", {}],
   ["ship", "ship/archive", {}],

@@ -113,6 +113,13 @@ it("says what went wrong where, with what mends it, and the mend does", () => {
     bake("far.obj", "mended", "--distance", wanted).out,
   ) as Report;
   expect(mended.findings).toEqual([]);
+  // Without --json the same is said beside the report.
+  const { err } = arnik(
+    ...["bake", "--source", path("source.obj"), "--game", path("far.obj")],
+    ...["--out", path("said"), "--size", "64", "--maps", "normal"],
+    ...["--distance", "20"],
+  );
+  expect(err).toContain(`${missed.mend}\n`);
 });
 
 it("refuses maps and parts that there are not, in a sentence", () => {

@@ -1,4 +1,6 @@
 import { join } from "node:path";
+import type { BakeFinding } from "../../core/bake/methods/findings";
+import { findingWords } from "../../core/bake/methods/findings";
 import { MAP_KINDS } from "../../core/base/pictures";
 import { writePng } from "../../core/formats/png";
 import { safeName } from "../../core/formats/raw-mesh";
@@ -91,6 +93,9 @@ export const bake = defineCommand({
     await session.load(String(call.flags.source), "source", true, true);
     await session.load(String(call.flags.game), "game", true, true);
     const { report } = await session.run("bake/maps", options);
+    session.words.push(
+      ...(report.findings as BakeFinding[]).map((each) => findingWords(each)),
+    );
     return { ...report, files: writeMaps(session, String(call.flags.out)) };
   },
 });

@@ -1,6 +1,7 @@
 import type { MapKind } from "../../../core/base/pictures";
 import { MAP_TITLES } from "../../../core/base/pictures";
 import type { BakeFinding } from "../../../core/bake/methods/findings";
+import { findingWords } from "../../../core/bake/methods/findings";
 import type { Finding } from "../../shared/figures";
 import { length, percent, time } from "../../shared/figures";
 import type { BenchPlan } from "../../shared/bench";
@@ -72,21 +73,24 @@ export const bake: BenchPlan = {
             },
           ]
         : []),
-      ...found.map(({ kind, part, reason, mend, distance }): Finding => ({
-        tone:
-          MINOR.includes(kind) || (kind === "missed" && missed <= MOST_MISSED)
-            ? "warn"
-            : "bad",
-        text: `${part && `${part}: `}${reason}; ${mend}`,
-        ...(part && { parts: [part] }),
-        ...(distance > 0 && {
-          mend: {
-            label: `Bake from ${length(distance / 1000)}`,
-            operation: "bake/maps",
-            options: { ...result!.options, distance },
-          },
-        }),
-      })),
+      ...found.map((each): Finding => {
+        const { kind, part, distance } = each;
+        return {
+          tone:
+            MINOR.includes(kind) || (kind === "missed" && missed <= MOST_MISSED)
+              ? "warn"
+              : "bad",
+          text: findingWords(each),
+          ...(part && { parts: [part] }),
+          ...(distance > 0 && {
+            mend: {
+              label: `Bake from ${length(distance / 1000)}`,
+              operation: "bake/maps",
+              options: { ...result!.options, distance },
+            },
+          }),
+        };
+      }),
     ];
   },
 };

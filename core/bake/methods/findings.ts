@@ -26,6 +26,14 @@ export interface BakeFinding extends Record<string, unknown> {
   distance: number;
 }
 
+/** A finding as a sentence. */
+export const findingWords = ({
+  part,
+  reason,
+  mend,
+}: Pick<BakeFinding, "part" | "reason" | "mend">): string =>
+  `${part && `${part}: `}${reason}; ${mend}`;
+
 /** Shares of a part's texels from which on it is said. */
 const MISSED = 1e-4;
 const FAR = 0.002;

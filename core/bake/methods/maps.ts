@@ -20,7 +20,7 @@ import { prepareScene } from "./scene";
 export interface MapsWanted extends Omit<SceneOptions, "channels"> {
   maps: readonly MapKind[];
   depth: 8 | 16;
-  /** Texels that islands run on into the ground; Infinity fills it. */
+  /** Texels that islands run on into the ground. */
   padding: number;
   greenUp: boolean;
   /** What stands for white in heights, metres; 0 for what is found. */
@@ -54,6 +54,9 @@ export interface BakeFigures {
 
 /** Occlusion rays that go to a thread at a time, about: some seconds at most between two signs of progress. */
 const RAYS_AT_A_TIME = 4e6;
+
+/** The least that heights are told in by themselves, as a share of the size of everything. */
+const LEAST_RANGE = 1e-4;
 
 /** Texels of all sheets together: 64 of 2048, 16 of 4096, 4 of 8192 px. */
 const MOST_TEXELS = 2 ** 28;
@@ -108,7 +111,8 @@ export async function bakeMaps(
   const counts = new Float64Array(COUNTS.length * scene.canvases.length);
   const farthestOf = new Float64Array(scene.canvases.length);
   const sums = { rays: 0, texels: 0 };
-  let range = wanted.range ?? 0;
+  // Where nothing stands off, what is found is only rounding: it would fill the map from black to white.
+  let range = wanted.range || LEAST_RANGE * scene.size;
   const start = performance.now();
   // One sheet after the other: only one is held whole at a time.
   for (const [t, tile] of tiles.entries()) {
@@ -132,7 +136,7 @@ export async function bakeMaps(
     );
     context.check();
     step.progress(0.92, "padding islands");
-    const sheet = assemble(bands, slices, wanted, channels);
+    const sheet = assemble(bands, slices, wanted, channels, context.check);
     if (sheet.values.height && !wanted.range)
       range = Math.max(range, farthest(sheet.values.height));
     sheets.push({ tile, ...sheet });
@@ -147,7 +151,7 @@ export async function bakeMaps(
     // Heights wait for the range of all sheets; else only one is held whole at a time.
     if (wanted.range || !channels.includes("height") || t + 1 === tiles.length)
       for (const each of sheets.splice(0))
-        maps.push(...imagesOf(each, wanted, encoding(range)));
+        maps.push(...imagesOf(each, wanted, encoding(range), context.check));
   }
   const seconds = (performance.now() - start) / 1000;
   const parts = scene.canvases.map(({ part, distance, card }, c) => ({
@@ -192,6 +196,7 @@ function assemble(
   slices: readonly RowSlice[],
   { width, height }: MapsWanted,
   channels: readonly Channel[],
+  check: () => void,
 ): Omit<Sheet, "tile"> {
   const covered = new Uint8Array(width * height);
   bands.forEach((band, i) => covered.set(band.covered, width * slices[i].from));
@@ -205,15 +210,16 @@ function assemble(
     });
     values[name] = whole;
   }
-  for (const name of channels)
-    if (CHANNELS[name].rays)
-      values[name] = withoutGrain(
-        values[name]!,
-        values.normal!,
-        covered,
-        width,
-        height,
-      );
+  for (const name of channels.filter((each) => CHANNELS[each].rays)) {
+    check();
+    values[name] = withoutGrain(
+      values[name]!,
+      values.normal!,
+      covered,
+      width,
+      height,
+    );
+  }
   return { values, covered };
 }
 
@@ -222,11 +228,18 @@ function imagesOf(
   { tile, values, covered }: Sheet,
   wanted: MapsWanted,
   encoding: Encoding,
+  check: () => void,
 ): BakedMap[] {
   const { width, height, padding } = wanted;
-  return wanted.maps.map((kind) => {
+  return wanted.maps.map((kind, m) => {
+    check();
     const name = CHANNEL_OF[kind];
-    const whole = values[name]!.slice();
+    // Changed in place and let go, unless another map is made of it: at 8192 px each is close to a gigabyte.
+    const again = wanted.maps
+      .slice(m + 1)
+      .some((other) => CHANNEL_OF[other] === name);
+    const whole = again ? values[name]!.slice() : values[name]!;
+    if (!again) delete values[name];
     const { width: numbers, flat } = CHANNELS[name];
     // What is left of the ground is sky.
     if (name === "sky" || name === "outside")

@@ -147,15 +147,15 @@ export function prepareScene(
     const caught = [own, looseTarget].filter((target) => target >= 0);
     const looseSources = loose.map((each) => each.source!);
     const nearest = own >= 0 ? [part.source!] : looseSources;
+    const card = options.cards?.includes(part.name) ?? false;
     const canvas = canvasOf(
+      { part: part.name, card },
       part.game,
       nearest,
       caught.map((target) => targets[target]),
       caught,
       options.distance,
     );
-    canvas.part = part.name;
-    canvas.card = options.cards?.includes(part.name) ?? false;
     if (!options.distance && own >= 0)
       canvas.distance = Math.max(
         canvas.distance,
@@ -335,6 +335,7 @@ function gather(
 }
 
 function canvasOf(
+  named: Pick<Canvas, "part" | "card">,
   game: Mesh,
   sources: Mesh[],
   near: Target[],
@@ -362,8 +363,7 @@ function canvasOf(
       wanted ||
       (near.length ? rayDistance(sources, game, split, near[0].bvh) : 0),
     targets,
-    part: "",
-    card: false,
+    ...named,
   };
 }
 
