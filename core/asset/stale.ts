@@ -45,7 +45,11 @@ const PRINTS = {
   "source UVs": sources("uvs"),
   "source IDs": sources("ids"),
   "source vertex colours": sources("colours"),
-  "colours of IDs": ({ palette }: AssetDocument) => palette,
+  // Without IDs on the sources none of them is used.
+  "colours of IDs": ({ parts, palette }: AssetDocument) =>
+    parts.some(({ source }) => source?.streams.ids)
+      ? palette.map(({ colour }) => colour)
+      : [],
   "what is only baked": sources("sourceOnly"),
   "what lies under a new skin": ({ parts }: AssetDocument) =>
     parts.map(({ dense, skinned }) => (skinned ? shape(dense) : null)),

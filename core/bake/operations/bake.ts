@@ -212,12 +212,7 @@ export const bakeAsset = defineOperation({
     ...((["id", "material", "part"] as const).some((kind) =>
       also.includes(kind),
     )
-      ? ([
-          "names of parts",
-          "source materials",
-          "source IDs",
-          "colours of IDs",
-        ] as const)
+      ? (["source materials", "source IDs", "colours of IDs"] as const)
       : []),
     ...(also.includes("colour") ? (["source vertex colours"] as const) : []),
   ],

@@ -268,8 +268,8 @@ it("the operation's lengths are millimetres, and its choices reach the bake", as
 });
 
 it("a narrow cone looks past what stands beside, and a short reach past what is far", async () => {
-  const slot = (x: number) => (Math.abs(x - 0.5) < 0.1 ? -0.6 : 0);
-  const asset = createAsset("slot", [part("slot", sheetMesh(60, slot))]);
+  const step = (x: number) => (x > 0.7 ? 0.3 : 0);
+  const asset = createAsset("step", [part("step", sheetMesh(60, step))]);
   const open = async (more: Partial<MapsWanted>) => {
     const { of } = await baked(asset, ["ao", "opacity"], more);
     return mean(shares(of("ao"), of("opacity")).map(([x]) => x));
