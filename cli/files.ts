@@ -138,15 +138,20 @@ export class CallFiles {
   }
 }
 
-/** Lets a signal that comes while a file is written wait until that is over. */
+const SIGNALS = ["SIGINT", "SIGTERM", "SIGHUP"] as const;
+/** Files that are being written, or were until just now. */
+let writing = 0;
+
+const leave = (signal: NodeJS.Signals) => {
+  setImmediate(() => process.kill(process.pid, signal));
+};
+
+/** Lets a signal that comes while a file is written wait until that is over; one listener for however many files. */
 function deferSignals(): () => void {
-  const signals = ["SIGINT", "SIGTERM", "SIGHUP"] as const;
-  const leave = (signal: NodeJS.Signals) => {
-    setImmediate(() => process.kill(process.pid, signal));
-  };
-  for (const signal of signals) process.on(signal, leave);
+  if (writing++ === 0) for (const signal of SIGNALS) process.on(signal, leave);
   const stop = () => {
-    for (const signal of signals) process.off(signal, leave);
+    if (--writing === 0)
+      for (const signal of SIGNALS) process.off(signal, leave);
   };
   // A signal that came is told in the next round of the event loop, before its immediates.
   return () => setImmediate(() => setImmediate(stop));

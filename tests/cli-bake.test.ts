@@ -52,7 +52,7 @@ beforeAll(() => {
 });
 
 it("writes every map by its name, at the bits asked for, source and game paired by their markers", () => {
-  const { code, out } = bake(
+  const { code, out, err } = bake(
     "game.obj",
     "all",
     "--maps",
@@ -61,6 +61,7 @@ it("writes every map by its name, at the bits asked for, source and game paired 
     "16",
   );
   expect(code).toBe(0);
+  expect(err).toBe("");
   const report = JSON.parse(out) as Report;
   expect(report.maps).toEqual([...MAP_KINDS]);
   expect(report.findings.map(({ kind }) => kind)).toEqual([
