@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { MAP_KINDS, MAP_TITLES } from "../../core/base/pictures";
 import type { CompareBy, Overlay, Show } from "../shared/view-types";
+import { sheetShown } from "../shared/sheet-shown";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 
@@ -183,7 +184,7 @@ const sheet = (
 ): Choice => ({
   label,
   usable,
-  on: view.sheetShows === value,
+  on: sheetShown(view.sheetShows, document.value) === value,
   act: () => void (view.sheetShows = value),
 });
 const hasMap = (kind: string) =>

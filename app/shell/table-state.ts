@@ -1,3 +1,4 @@
+import { sheetShown } from "../shared/sheet-shown";
 import type { Ref } from "vue";
 import { farthest, switchPoints } from "../stages/reduce/figures";
 import { sheetState } from "../stages/unwrap/figures";
@@ -53,7 +54,7 @@ export function useTableState(
       above: covered.value.sheetUpper,
       below: covered.value.sheetLower,
     },
-    sheetShows: view.sheetShows,
+    sheetShows: sheetShown(view.sheetShows, document.value),
     ...sheetState(document.value),
     triesSeams: view.stage === "unwrap",
     pointerLight: view.pointerLight,

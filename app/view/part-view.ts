@@ -33,6 +33,7 @@ import { splitOf } from "./split";
 const CLAY = "#cdbfae";
 const BONE = "#ece7dc";
 const SELECTED = "#c2185b";
+
 /** What the sheet and the baked look draw from. */
 export interface ViewMaps {
   normal: Texture | null;

@@ -151,33 +151,47 @@ export function findingsAfter(
         distance: wanted,
       });
     }
-    if (each.far > FAR * samples)
+    const say = (
+      kind: "far" | "slanting" | "behind",
+      from: number,
+      reason: (texels: string) => string,
+      mend: string,
+      wanted = 0,
+    ) => {
+      if (each[kind] <= from * samples) return;
+      const count = texels(each[kind]);
       found.push({
-        kind: "far",
+        kind: kind === "behind" ? "inside" : kind,
         part,
-        texels: texels(each.far),
-        reason: `${spaced(texels(each.far))} texels met the source only beyond ${length(distance)}, the part's own distance`,
-        mend: `raise the ray distance to ${mm(2 * distance)} mm, or bring the game mesh nearer`,
-        distance: mm(2 * distance),
+        texels: count,
+        reason: reason(spaced(count)),
+        mend,
+        distance: wanted,
       });
-    if (each.slanting > SLANTING * samples)
-      found.push({
-        kind: "slanting",
-        part,
-        texels: texels(each.slanting),
-        reason: `rays of ${spaced(texels(each.slanting))} texels slanted past the source and went straight off the surface instead`,
-        mend: "more triangles or a hard edge there let them run evenly",
-        distance: 0,
-      });
-    if (each.behind > INSIDE * samples)
-      found.push({
-        kind: "inside",
-        part,
-        texels: texels(each.behind),
-        reason: `rays of ${spaced(texels(each.behind))} texels began inside the source and met the back of it first`,
-        mend: `lower the ray distance to ${mm(distance / 2)} mm, or spread parts that touch`,
-        distance: mm(distance / 2),
-      });
+    };
+    say(
+      "far",
+      FAR,
+      (n) =>
+        `${n} texels met the source only beyond ${length(distance)}, the part's own distance`,
+      `raise the ray distance to ${mm(2 * distance)} mm, or bring the game mesh nearer`,
+      mm(2 * distance),
+    );
+    say(
+      "slanting",
+      SLANTING,
+      (n) =>
+        `rays of ${n} texels slanted past the source and went straight off the surface instead`,
+      "more triangles or a hard edge there let them run evenly",
+    );
+    say(
+      "behind",
+      INSIDE,
+      (n) =>
+        `rays of ${n} texels began inside the source and met the back of it first`,
+      `lower the ray distance to ${mm(distance / 2)} mm, or move parts that touch apart`,
+      mm(distance / 2),
+    );
   }
   return found;
 }
