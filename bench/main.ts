@@ -84,7 +84,10 @@ async function benchBake(context: Context): Promise<void> {
   }
 }
 
-/** Rays as baking casts them: inwards along normals, and cosine-weighted outwards, both in order of the surface. */
+/**
+ * Rays as baking casts them: inwards along normals, and cosine-weighted outwards, both in order of the surface.
+ * In one piece: both kinds of rays are cast in turns, so that a busy machine slows both.
+ */
 function benchRays(): void {
   const mesh = DEMO_ASSETS["horn-shell"]().parts[0].source!;
   const indices = triangulate(mesh).vertices;

@@ -123,7 +123,10 @@ function hiddenShare(asset: Asset): number {
   return all ? low / all : 0;
 }
 
-/** Sixty islands of six kinds: rectangles, discs, angles, blobs, half rings and triangles, 1 : 8 in size. */
+/**
+ * Sixty islands of six kinds: rectangles, discs, angles, blobs, half rings and triangles, 1 : 8 in size.
+ * In one piece: a list of six shapes.
+ */
 function mixedIslands(): { triangles: Float64Array }[] {
   const random = seededRandom(5);
   const fan = (points: [number, number][]) => {

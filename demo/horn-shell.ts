@@ -10,6 +10,7 @@ const TURNS = 1.35;
 /**
  * The horn shell of Sorrel Quay: one closed piece, a tapering horn that curls in an open spiral, with growth
  * ribs, long flutes, a flared lip and a throat one can look into.
+ * In one piece: one formula, term by term.
  */
 export function hornShell(): Asset {
   const builder = new Builder();

@@ -106,3 +106,52 @@ describe("exported functions of the core", () => {
     ]);
   });
 });
+
+/** Lines of a function from which on it says why it is not parted. */
+const LONG = 80;
+
+/** Functions of a file that are long and don't say why; what lies within one that does is excused with it. */
+function unexcused(file: string, text: string): string[] {
+  const script = file.endsWith(".vue")
+    ? (/<script[^>]*>([\s\S]*?)<\/script>/.exec(text)?.[1] ?? "")
+    : text;
+  const source = ts.createSourceFile(
+    file,
+    script,
+    ts.ScriptTarget.Latest,
+    true,
+  );
+  const found: string[] = [];
+  const visit = (node: ts.Node): void => {
+    if (ts.isFunctionLike(node) && "body" in node && node.body) {
+      const [from, to] = [node.getStart(), node.end].map(
+        (at) => source.getLineAndCharacterOfPosition(at).line,
+      );
+      if (to - from >= LONG) {
+        const above = script.slice(node.getFullStart(), node.getStart());
+        const own = script.slice(node.getStart(), node.getStart(source, true));
+        const docs = ts
+          .getJSDocCommentsAndTags(node)
+          .map((each) => each.getText())
+          .join("\n");
+        if (/In one piece\b/.test(above + own + docs)) return;
+        found.push(`${file} ${node.name?.getText() ?? "a function"}`);
+      }
+    }
+    ts.forEachChild(node, visit);
+  };
+  visit(source);
+  return found;
+}
+
+describe("functions", () => {
+  it("of more than 80 lines say why they are in one piece", () => {
+    const of = ["core", "app", "server", "cli", "demo", "bench", "tests"];
+    const found = of.flatMap((folder) =>
+      sourceFiles(folder).flatMap((file) =>
+        unexcused(file, readFileSync(file, "utf8")),
+      ),
+    );
+    expect(found).toEqual([]);
+  });
+});

@@ -74,6 +74,10 @@ const spoilt = (
   return { name: `${name}.glb`, bytes: glb(json, data), says };
 };
 
+/**
+ * Files of glTF that lie.
+ * In one piece: a list of files.
+ */
 function gltfFiles(): HostileFile[] {
   const many = <T>(count: number, make: (i: number) => T) =>
     Array.from({ length: count }, (_, i) => make(i));

@@ -141,6 +141,10 @@ interface Marched {
   corners: number[];
 }
 
+/**
+ * The zero surface of a field on a grid of tetrahedra.
+ * In one piece: one walk over the cells fills all arrays at once.
+ */
 function march(
   shape: Field,
   cell: number,
@@ -299,7 +303,10 @@ function direction(random: () => number): number[] {
   return [r * Math.cos(a), y, r * Math.sin(a)];
 }
 
-/** Folds, fins, doubled patches, duplicates, holes and specks, at their rates. */
+/**
+ * Folds, fins, doubled patches, duplicates, holes and specks, at their rates.
+ * In one piece: each kind of dirt goes onto what the one before left.
+ */
 function soiled(
   { points, corners }: Marched,
   cell: number,

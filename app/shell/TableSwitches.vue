@@ -87,6 +87,12 @@ const ownLook = computed(
     document.value.looks.length > 1,
 );
 const early = computed(() => ["intake", "survey"].includes(view.stage));
+const normals = (usable: boolean): Choice => ({
+  label: view.normals === "vertices" ? "vertex normals" : "normals",
+  usable,
+  on: view.normals !== "off",
+  act: turnNormals,
+});
 const tableGroups = computed((): Choice[][] => [
   [
     ...(view.other
@@ -100,69 +106,7 @@ const tableGroups = computed((): Choice[][] => [
   ...(props.effective === "compare" && view.stage === "reduce"
     ? [[compareBy("divider"), compareBy("overlay"), compareBy("blink")]]
     : []),
-  early.value
-    ? [
-        flag("wire", "wire", true),
-        {
-          label: view.normals === "vertices" ? "vertex normals" : "normals",
-          usable: true,
-          on: view.normals !== "off",
-          act: turnNormals,
-        },
-        flag(
-          "hard",
-          "hard edges",
-          some((part) => part.source?.streams.hard || part.game),
-        ),
-        overlay("own", "own look", ownLook.value),
-        overlay("polygons", "polygons", true),
-        overlay("ids", "IDs", document.value.palette.length > 0),
-        overlay("seen", "seen", seen.value),
-        flag("figure", "figure", true),
-        ...(document.value.references.length
-          ? [flag("references", "pictures", true)]
-          : []),
-      ]
-    : [
-        flag("wire", "wire", hasGame.value),
-        // Where it was left on.
-        ...(view.overlay === "own" ? [overlay("own", "own look", true)] : []),
-        flag("seams", "seams", hasUvs.value),
-        flag("hard", "hard edges", hasGame.value),
-        ...(view.stage === "reduce"
-          ? [
-              overlay("distance", "distance", hasGame.value && hasSource.value),
-              overlay("quality", "quality", hasGame.value),
-              overlay("polygons", "polygons", hasGame.value),
-              overlay(
-                "density",
-                "density",
-                some((part) => part.source?.streams.density),
-              ),
-            ]
-          : [flag("checker", "checker", hasUvs.value)]),
-        ...(view.stage === "edges"
-          ? [
-              {
-                label:
-                  view.normals === "vertices" ? "vertex normals" : "normals",
-                usable: hasGame.value,
-                on: view.normals !== "off",
-                act: turnNormals,
-              },
-            ]
-          : []),
-        ...(["edges", "unwrap"].includes(view.stage)
-          ? []
-          : [
-              flag(
-                "hulls",
-                "hulls",
-                some((part) => part.hulls.length),
-              ),
-            ]),
-        flag("sheet", "sheet", hasUvs.value),
-      ],
+  early.value ? overSources() : overGame(),
   ...(view.stage === "unwrap"
     ? [
         [
@@ -177,6 +121,57 @@ const tableGroups = computed((): Choice[][] => [
       ]
     : []),
 ]);
+/** What can lie over the sources, before there is a game mesh. */
+function overSources(): Choice[] {
+  return [
+    flag("wire", "wire", true),
+    normals(true),
+    flag(
+      "hard",
+      "hard edges",
+      some((part) => part.source?.streams.hard || part.game),
+    ),
+    overlay("own", "own look", ownLook.value),
+    overlay("polygons", "polygons", true),
+    overlay("ids", "IDs", document.value.palette.length > 0),
+    overlay("seen", "seen", seen.value),
+    flag("figure", "figure", true),
+    ...(document.value.references.length
+      ? [flag("references", "pictures", true)]
+      : []),
+  ];
+}
+/** What can lie over game meshes, by the stage. */
+function overGame(): Choice[] {
+  const hulls = () =>
+    flag(
+      "hulls",
+      "hulls",
+      some((part) => part.hulls.length),
+    );
+  return [
+    flag("wire", "wire", hasGame.value),
+    // Where it was left on.
+    ...(view.overlay === "own" ? [overlay("own", "own look", true)] : []),
+    flag("seams", "seams", hasUvs.value),
+    flag("hard", "hard edges", hasGame.value),
+    ...(view.stage === "reduce"
+      ? [
+          overlay("distance", "distance", hasGame.value && hasSource.value),
+          overlay("quality", "quality", hasGame.value),
+          overlay("polygons", "polygons", hasGame.value),
+          overlay(
+            "density",
+            "density",
+            some((part) => part.source?.streams.density),
+          ),
+        ]
+      : [flag("checker", "checker", hasUvs.value)]),
+    ...(view.stage === "edges" ? [normals(hasGame.value)] : []),
+    ...(["edges", "unwrap"].includes(view.stage) ? [] : [hulls()]),
+    flag("sheet", "sheet", hasUvs.value),
+  ];
+}
 const sheet = (
   value: typeof view.sheetShows,
   label: string,

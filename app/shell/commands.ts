@@ -46,6 +46,9 @@ export function foundBy(commands: readonly Command[], text: string): Command[] {
   return hits.toSorted((a, b) => rank(a) - rank(b));
 }
 
+type View = ReturnType<typeof useView>;
+type Workshop = ReturnType<typeof useWorkshop>;
+
 /** All commands there are at the moment; `frame` and `alter` are given by the table. */
 export function useCommands(
   frame: () => void,
@@ -53,7 +56,6 @@ export function useCommands(
 ) {
   const view = useView();
   const workshop = useWorkshop();
-  const show = (value: Show) => () => view.stopComparing(value);
   return computed((): Command[] => [
     ...STAGES.map((stage, i) => ({
       name: `Go to ${STAGE_TITLES[stage]}`,
@@ -61,6 +63,40 @@ export function useCommands(
       act: () => view.go(stage),
     })),
     { name: "Frame what is selected", key: "f", act: frame },
+    ...lookCommands(view),
+    ...(hasTools(view.stage) ? toolCommands(view, alter) : []),
+    {
+      name: "Clear the selection",
+      key: "escape",
+      shown: "Esc",
+      act: () => view.clearSelection(),
+    },
+    ...workCommands(workshop),
+    { name: "Dark or light", act: () => void (view.dark = !view.dark) },
+    {
+      name: "Keys",
+      key: "?",
+      act: () => void (view.panel = view.panel === "keys" ? "" : "keys"),
+    },
+    ...workshop.operations.map((operation) => {
+      const runs = runsAtOnce(operation, view);
+      return {
+        name: `${STAGE_TITLES[operation.stage]}: ${operation.title}`,
+        words: TRADE_WORDS[operation.id],
+        does: runs ? ("runs" as const) : ("opens" as const),
+        act: () => view.ask(operation.id, operation.stage, runs),
+      };
+    }),
+  ]);
+}
+
+/**
+ * What the table shows, and how.
+ * In one piece: a list of commands.
+ */
+function lookCommands(view: View): Command[] {
+  const show = (value: Show) => () => view.stopComparing(value);
+  return [
     { name: "Compare source and game mesh", key: "c", act: show("compare") },
     { name: "Show the source", key: "s", act: show("source") },
     { name: "Show the game mesh", key: "g", act: show("game") },
@@ -109,7 +145,7 @@ export function useCommands(
       name: "Isolate the selection, or show everything",
       key: "i",
       act: () =>
-        view.isolate(workshop.asset!.document.parts.map((p) => p.name)),
+        view.isolate(useWorkshop().asset!.document.parts.map((p) => p.name)),
     },
     {
       name: "Over and done: hide the selection",
@@ -152,36 +188,41 @@ export function useCommands(
       key: "y",
       act: () => void (view.panel = view.panel === "history" ? "" : "history"),
     },
-    ...(hasTools(view.stage)
-      ? [
-          ...whatsOf(view.stage).map(({ title, key, value }) => ({
-            name: title,
-            key,
-            shift: true,
-            act: () => void (view.tool = toolFor(value, "click")!),
-          })),
-          ...MEANS.map(({ label, title, key, value }) => ({
-            name: `Choose by ${label}: ${title.toLowerCase()}`,
-            key,
-            shift: true,
-            act: () => void (view.tool = toolBy(view.tool, value)),
-          })),
-          { name: "Grow the selection", key: "]", act: () => alter("grow") },
-          {
-            name: "Shrink the selection",
-            key: "[",
-            act: () => alter("shrink"),
-          },
-          { name: "Invert the selection", act: () => alter("invert") },
-          { name: "Choose all faces", act: () => alter("all") },
-        ]
-      : []),
+  ];
+}
+
+/** The tools of a stage in which faces and edges are chosen. */
+function toolCommands(
+  view: View,
+  alter: (what: "grow" | "shrink" | "invert" | "all") => void,
+): Command[] {
+  return [
+    ...whatsOf(view.stage).map(({ title, key, value }) => ({
+      name: title,
+      key,
+      shift: true,
+      act: () => void (view.tool = toolFor(value, "click")!),
+    })),
+    ...MEANS.map(({ label, title, key, value }) => ({
+      name: `Choose by ${label}: ${title.toLowerCase()}`,
+      key,
+      shift: true,
+      act: () => void (view.tool = toolBy(view.tool, value)),
+    })),
+    { name: "Grow the selection", key: "]", act: () => alter("grow") },
     {
-      name: "Clear the selection",
-      key: "escape",
-      shown: "Esc",
-      act: () => view.clearSelection(),
+      name: "Shrink the selection",
+      key: "[",
+      act: () => alter("shrink"),
     },
+    { name: "Invert the selection", act: () => alter("invert") },
+    { name: "Choose all faces", act: () => alter("all") },
+  ];
+}
+
+/** Steps of the asset: back and forth, up to date, the whole route. */
+function workCommands(workshop: Workshop): Command[] {
+  return [
     { name: "Undo", key: "u", act: () => void workshop.step("undo") },
     { name: "Redo", key: "r", act: () => void workshop.step("redo") },
     ...(workshop.stale.length
@@ -211,32 +252,17 @@ export function useCommands(
           },
         ]
       : []),
-    { name: "Dark or light", act: () => void (view.dark = !view.dark) },
-    {
-      name: "Keys",
-      key: "?",
-      act: () => void (view.panel = view.panel === "keys" ? "" : "keys"),
-    },
-    ...workshop.operations.map((operation) => {
-      const runs = runsAtOnce(operation);
-      return {
-        name: `${STAGE_TITLES[operation.stage]}: ${operation.title}`,
-        words: TRADE_WORDS[operation.id],
-        does: runs ? ("runs" as const) : ("opens" as const),
-        act: () => view.ask(operation.id, operation.stage, runs),
-      };
-    }),
-  ]);
+  ];
+}
 
-  /** Whether an operation can be run as it is: nothing has to be filled in, and what it works on is chosen. */
-  function runsAtOnce({ id, fields }: OperationInfo): boolean {
-    if (MAIN.has(id)) return !OWN_FORM.has(id);
-    const of = (...kinds: string[]) =>
-      fields.filter(({ kind }) => kinds.includes(kind));
-    const chosen =
-      (!of("faces").length || view.chosen.faces > 0) &&
-      (!of("edges").length || view.edges.length > 0) &&
-      (!of("parts").length || view.selected.length > 0);
-    return chosen && fields.length === of("faces", "edges", "parts").length;
-  }
+/** Whether an operation can be run as it is: nothing has to be filled in, and what it works on is chosen. */
+function runsAtOnce({ id, fields }: OperationInfo, view: View): boolean {
+  if (MAIN.has(id)) return !OWN_FORM.has(id);
+  const of = (...kinds: string[]) =>
+    fields.filter(({ kind }) => kinds.includes(kind));
+  const chosen =
+    (!of("faces").length || view.chosen.faces > 0) &&
+    (!of("edges").length || view.edges.length > 0) &&
+    (!of("parts").length || view.selected.length > 0);
+  return chosen && fields.length === of("faces", "edges", "parts").length;
 }

@@ -31,7 +31,10 @@ export interface InputPlace {
   strokeDone(): void;
 }
 
-/** Mouse, pen and keys over the table, as messages to the view. */
+/**
+ * Mouse, pen and keys over the table, as messages to the view.
+ * In one piece: all of it shares the drag that is under way.
+ */
 export function useTableInput(page: InputPlace) {
   const view = useView();
   const { post } = page;

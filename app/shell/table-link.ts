@@ -16,7 +16,10 @@ interface TableHands {
   ): void;
 }
 
-/** The worker that draws: what goes to it, and what it says goes to where it belongs. */
+/**
+ * The worker that draws: what goes to it, and what it says goes to where it belongs.
+ * In one piece: all of it shares the worker and what was last sent to it.
+ */
 export function useTableLink(hands: TableHands) {
   const view = useView();
   const answers = useAnswers();

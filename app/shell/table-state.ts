@@ -15,7 +15,10 @@ export interface Covered {
   sheetLower: number;
 }
 
-/** What the table shows of the asset, and all that the view has to know of the page. */
+/**
+ * What the table shows of the asset, and all that the view has to know of the page.
+ * In one piece: it is one message, field by field.
+ */
 export function useTableState(
   sharing: Ref<ViewState["sharing"]>,
   covered: Ref<Covered>,

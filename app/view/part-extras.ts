@@ -108,10 +108,6 @@ export class PartExtras {
       each.geometry.dispose();
     }
     this.made.length = 0;
-    const add = (group: Group, object: ThreeMesh | LineSegments) => {
-      this.made.push(object);
-      group.add(object);
-    };
     const smooth =
       tried ??
       (sourceMesh &&
@@ -121,77 +117,12 @@ export class PartExtras {
         : null);
     if (state.overlay === "own" && part.drawnSource && !smooth) {
       const { geometry, materials } = own.applyStyle(part.drawnSource, ready);
-      add(part.source, new ThreeMesh(geometry, materials));
+      this.add(part.source, new ThreeMesh(geometry, materials));
     }
-    if (smooth)
-      add(part.source, new ThreeMesh(surfaceGeometry(smooth), part.clay));
-    if (wire)
-      add(
-        part.source,
-        new LineSegments(
-          edgeLines(smooth ?? sourceMesh, () => true),
-          part.fineWire,
-        ),
-      );
-    if (state.hard && sourceMesh?.hard && !smooth)
-      add(
-        part.source,
-        new LineSegments(
-          edgeLines(sourceMesh, (corner) => sourceMesh.hard![corner] === 1),
-          part.hardLine,
-        ),
-      );
-    for (const [group, mesh] of [
-      [part.source, smooth ?? sourceMesh],
-      [part.game, gameMesh],
-    ] as const) {
-      if (!mesh) continue;
-      if (state.overlay === "distance") {
-        const other = mesh === gameMesh ? sourceMesh : gameMesh;
-        if (other)
-          add(
-            group,
-            new ThreeMesh(
-              distanceGeometry(
-                mesh,
-                other,
-                state.farthest,
-                mesh === gameMesh ? 1 : -1,
-              ),
-              this.coloured,
-            ),
-          );
-        continue;
-      }
-      const colours = isUvOverlay(state.overlay)
-        ? uvColours(mesh, state.overlay, state)
-        : faceColours(mesh, state.overlay, state.palette, state.threshold);
-      if (colours && group === part.game) part.colourIslands(mesh, colours);
-      if (colours)
-        add(
-          group,
-          new ThreeMesh(colouredGeometry(mesh, colours), this.coloured),
-        );
-      if (state.overlay === "seen" && mesh.visibility) {
-        const points: number[] = [];
-        const limit = Math.floor(255 * state.threshold);
-        trianglesOf(
-          mesh,
-          mesh.visibility.map((seen) => (seen <= limit ? 1 : 0)),
-          points,
-        );
-        if (points.length)
-          add(group, new ThreeMesh(lines(points), this.through));
-      }
-      if (state.normals !== "off")
-        add(
-          group,
-          new LineSegments(
-            normalLines(mesh, state.normals, size / 90),
-            this.normalLine,
-          ),
-        );
-    }
+    this.showSource(state, part, smooth, wire);
+    if (smooth ?? sourceMesh)
+      this.showOver(state, part, part.source, (smooth ?? sourceMesh)!, size);
+    if (gameMesh) this.showOver(state, part, part.game, gameMesh, size);
     for (const source of [true, false]) {
       const surface = part.surfaceOf(source);
       const group = source ? part.source : part.game;
@@ -200,5 +131,87 @@ export class PartExtras {
           (each) => each.parent === group && each instanceof ThreeMesh,
         );
     }
+  }
+  private add(group: Group, object: ThreeMesh | LineSegments): void {
+    this.made.push(object);
+    group.add(object);
+  }
+
+  /** Another surface in place of the source, its wire and its hard edges. */
+  private showSource(
+    { hard }: ViewState,
+    { sourceMesh, source, clay, fineWire, hardLine }: PartMeshes,
+    smooth: Mesh | null,
+    wire: boolean,
+  ): void {
+    if (smooth) this.add(source, new ThreeMesh(surfaceGeometry(smooth), clay));
+    const shown = smooth ?? sourceMesh;
+    if (wire && shown)
+      this.add(
+        source,
+        new LineSegments(
+          edgeLines(shown, () => true),
+          fineWire,
+        ),
+      );
+    if (hard && sourceMesh?.hard && !smooth)
+      this.add(
+        source,
+        new LineSegments(
+          edgeLines(sourceMesh, (corner) => sourceMesh.hard![corner] === 1),
+          hardLine,
+        ),
+      );
+  }
+
+  /** What lies over a surface: colours of an overlay, faces nobody sees, normals. */
+  private showOver(
+    state: ViewState,
+    part: PartMeshes,
+    group: Group,
+    mesh: Mesh,
+    size: number,
+  ): void {
+    const isGame = group === part.game;
+    if (state.overlay === "distance") {
+      const other = isGame ? part.sourceMesh : part.gameMesh;
+      if (other)
+        this.add(
+          group,
+          new ThreeMesh(
+            distanceGeometry(mesh, other, state.farthest, isGame ? 1 : -1),
+            this.coloured,
+          ),
+        );
+      return;
+    }
+    const colours = isUvOverlay(state.overlay)
+      ? uvColours(mesh, state.overlay, state)
+      : faceColours(mesh, state.overlay, state.palette, state.threshold);
+    if (colours && isGame) part.colourIslands(mesh, colours);
+    if (colours)
+      this.add(
+        group,
+        new ThreeMesh(colouredGeometry(mesh, colours), this.coloured),
+      );
+    if (state.overlay === "seen" && mesh.visibility) {
+      const points: number[] = [];
+      const limit = Math.floor(255 * state.threshold);
+      trianglesOf(
+        mesh,
+        mesh.visibility.map((seen) => (seen <= limit ? 1 : 0)),
+        points,
+      );
+      if (points.length)
+        this.add(group, new ThreeMesh(lines(points), this.through));
+    }
+    if (state.normals !== "off")
+      this.add(
+        group,
+        new LineSegments(
+          normalLines(mesh, state.normals, size / 90),
+          this.normalLine,
+        ),
+      );
   }
 }

@@ -16,6 +16,7 @@ const shownOf = (part: Part) =>
 
 /**
  * A picture of an asset by casting one ray a pixel, lit from the upper left over a soft ground, for lists.
+ * In one piece: the loop over the pixels allocates nothing and shares its scratch.
  * @returns RGB, 3 × width × height, or null for an asset without meshes
  */
 export function portrait(

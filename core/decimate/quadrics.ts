@@ -164,6 +164,7 @@ export class Quadrics {
   /**
    * Finds the best place for the edge a–b and returns its cost. The place goes to x, y, z: the minimum of both
    * quadrics together or, where that lies far off, the best of the ends and the middle.
+   * In one piece, with its sums in locals: it is the innermost loop of reducing.
    */
   place(a: number, b: number): number {
     const q = this.values;

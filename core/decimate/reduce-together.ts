@@ -194,6 +194,7 @@ export function seekMeshes(
 /**
  * The whole answer to a deal: the state of the record with a little kept back, brought as near to the source as
  * it goes. null for a mesh of which nothing was worth its triangles.
+ * In one piece: each step goes on from the mesh of the step before, and may be the last.
  */
 export function finishDeal(
   { record, samples, meshes, stays, byShape }: Reduction,

@@ -32,7 +32,10 @@ interface Column {
   at(i: number, d: number): number;
 }
 
-/** A mesh as engines take it: one vertex for each different position, normal, UV, tangent and colour, by material. */
+/**
+ * A mesh as engines take it: one vertex for each different position, normal, UV, tangent and colour, by material.
+ * In one piece: one walk over the corners fills all streams at once.
+ */
 export function flattenMesh(
   { mesh }: NamedMesh,
   { tangents: withTangents, marks: withMarks }: FlattenOptions = {},

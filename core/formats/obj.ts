@@ -22,6 +22,7 @@ interface Piece {
 /**
  * Reads Wavefront OBJ: objects become parts, and their groups where no surface goes on from one into another; groups alone do too, negative indices count
  * back, smoothing groups become hard edges where the file has no normals.
+ * In one piece: a statement after the other, each reading and changing the same state.
  * @throws MeshFormatError naming file and line
  */
 export function readObj(file: string, bytes: Uint8Array): RawPart[] {

@@ -39,6 +39,7 @@ const SIZES: Record<string, number> = {
 /**
  * Reads PLY: ascii, little or big endian; x y z, nx ny nz, s t (or u v) and colours of vertices, and the faces'
  * vertex lists, or triangle strips; other properties and elements are passed over.
+ * In one piece: a property after the other, each reading on where the one before ended.
  * @throws MeshFormatError naming file and place
  */
 export function readPly(file: string, bytes: Uint8Array): RawPart[] {

@@ -122,6 +122,10 @@ function trianglesOf(mode: number, list: ArrayLike<number>): number[] {
   return triangles;
 }
 
+/**
+ * The part that a node and its primitives make.
+ * In one piece: one walk over the primitives fills all streams at once.
+ */
 function partOf(
   file: string,
   node: GltfNode,

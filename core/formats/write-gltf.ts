@@ -61,6 +61,10 @@ export async function writeGltf(
   return new TextEncoder().encode(JSON.stringify(json));
 }
 
+/**
+ * The document of what is written, as glTF and as GLB.
+ * In one piece: one document, whose lists point into each other.
+ */
 function gltfDocument(
   name: string,
   parts: readonly NamedMesh[],

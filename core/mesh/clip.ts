@@ -13,6 +13,7 @@ export interface Plane {
 /**
  * Cuts away what lies behind a plane. Faces that cross it are cut in two, new vertices lie on it exactly as far as
  * numbers go; UVs and normals are interpolated. The cut stays open (Sutherland and Hodgman 1974, per face).
+ * In one piece: one walk over the faces fills all streams at once.
  * @param slack metres; vertices this near to the plane count as on it
  */
 export function clipMesh(mesh: Mesh, plane: Plane, slack = 1e-9): Mesh {

@@ -67,6 +67,10 @@ function freeName(wanted: string): string {
   return name;
 }
 
+/**
+ * Copies what is sound from one store into an empty one.
+ * In one piece: tables in the order in which they need each other.
+ */
 async function copyAll(
   from: Knex,
   to: Database,

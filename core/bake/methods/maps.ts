@@ -61,7 +61,11 @@ const LEAST_RANGE = 1e-4;
 /** Texels of all sheets together: 64 of 2048, 16 of 4096, 4 of 8192 px. */
 const MOST_TEXELS = 2 ** 28;
 
-/** Bakes the wanted maps of an asset on all threads. @throws ArnikError without source, game mesh or UVs, or with too many sheets */
+/**
+ * Bakes the wanted maps of an asset on all threads.
+ * In one piece: maps share their rays and what was found of them.
+ * @throws ArnikError without source, game mesh or UVs, or with too many sheets
+ */
 export async function bakeMaps(
   asset: Asset,
   wanted: MapsWanted,

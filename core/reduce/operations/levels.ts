@@ -12,6 +12,7 @@ import { buildEdges } from "../../mesh/edges";
 import type { Mesh } from "../../mesh/mesh";
 import { triangleCount } from "../../mesh/mesh";
 import { defineOperation, field } from "../../asset/operation";
+import type { Context } from "../../base/context";
 import { spanOf } from "../../base/context";
 import { judgeSurfaces, surfaceOf } from "./judge";
 
@@ -119,7 +120,6 @@ export const makeLevels = defineOperation({
       0,
     );
     const size = heightOf(asset);
-    const shown = options.screen / 2 / Math.tan((options.fov * Math.PI) / 360);
     const budgets =
       options.by === "triangles"
         ? budgetsOf(options.levels, asset, first)
@@ -134,27 +134,7 @@ export const makeLevels = defineOperation({
       );
       step.progress(0, `thinning ${part.name}`);
       const counts = shares.map((share) => share.get(part.name) ?? 4);
-      // Each level starts from the one above it, so no level may ask for more than that has.
-      for (let l = 1; l < counts.length; l++)
-        counts[l] = Math.min(counts[l], counts[l - 1]);
-      const mesh = options.share ? part.game! : { ...part.game!, uvs: null };
-      // The record knows nothing of borders that are to be held.
-      const held = options.holdBorders && isOpen(part.game!);
-      const own =
-        options.share || held ? null : fromRecord(asset, part.name, counts);
-      if (own) {
-        made.set(part.name, own);
-        return;
-      }
-      made.set(
-        part.name,
-        collapseWithUvs(
-          mesh,
-          counts,
-          { holdBorders: options.holdBorders },
-          () => context.check(),
-        ),
-      );
+      made.set(part.name, thinned(asset, part, counts, options, context));
     });
     const next = followRepeats(
       mapParts(asset, (part) =>
@@ -168,21 +148,15 @@ export const makeLevels = defineOperation({
         0.7 + (0.3 * l) / budgets.length,
         `measuring level ${l + 1}`,
       );
-      const meshes = parts.map((part) => made.get(part.name)![l]);
-      const against = surfaceOf(parts.map((part) => part.source ?? part.game));
-      const judged = judgeSurfaces(against, surfaceOf(meshes), "all round");
-      const off = judged.rms * judged.diagonal;
-      const distance = (off * shown) / options.pixels;
       return {
         level: l + 1,
         wanted: budget,
-        triangles: meshes.reduce((sum, mesh) => sum + triangleCount(mesh), 0),
-        rms: judged.rms,
-        max: judged.max,
-        silhouette: judged.silhouetteMean,
-        /** Metres from the eye, and how high the asset is on the screen there, px. */
-        distance,
-        screenSize: distance > 0 ? (size * shown) / distance : options.screen,
+        ...measureLevel(
+          parts,
+          parts.map((part) => made.get(part.name)![l]),
+          options,
+          size,
+        ),
       };
     });
     return {
@@ -191,16 +165,72 @@ export const makeLevels = defineOperation({
       report: {
         levels,
         shared: options.share,
-        summary: levels
-          .map(
-            (level) =>
-              `level ${level.level}: ${spaced(level.triangles)} from ${level.distance.toFixed(1)} m`,
-          )
-          .join(", "),
+        summary: levels.map(summaryOf).join(", "),
       },
     };
   },
 });
+
+/** A part's levels. @param counts triangles wanted of each, lightened where that is more than the level above has */
+function thinned(
+  asset: Asset,
+  part: Part,
+  counts: number[],
+  options: LevelsOptions,
+  context: Context,
+): Mesh[] {
+  // Each level starts from the one above it, so no level may ask for more than that has.
+  for (let l = 1; l < counts.length; l++)
+    counts[l] = Math.min(counts[l], counts[l - 1]);
+  // The record knows nothing of borders that are to be held.
+  const held = options.holdBorders && isOpen(part.game!);
+  const own =
+    options.share || held ? null : fromRecord(asset, part.name, counts);
+  const mesh = options.share ? part.game! : { ...part.game!, uvs: null };
+  return (
+    own ??
+    collapseWithUvs(mesh, counts, { holdBorders: options.holdBorders }, () =>
+      context.check(),
+    )
+  );
+}
+
+/**
+ * How far a level is off its sources, and where it sets in.
+ * @param size height of the asset, metres
+ */
+function measureLevel(
+  parts: readonly Part[],
+  meshes: readonly Mesh[],
+  options: LevelsOptions,
+  size: number,
+) {
+  const shown = shownOf(options);
+  const against = surfaceOf(parts.map((part) => part.source ?? part.game));
+  const judged = judgeSurfaces(against, surfaceOf(meshes), "all round");
+  const off = judged.rms * judged.diagonal;
+  const distance = (off * shown) / options.pixels;
+  return {
+    triangles: meshes.reduce((sum, mesh) => sum + triangleCount(mesh), 0),
+    rms: judged.rms,
+    max: judged.max,
+    silhouette: judged.silhouetteMean,
+    /** Metres from the eye, and how high the asset is on the screen there, px. */
+    distance,
+    screenSize: distance > 0 ? (size * shown) / distance : options.screen,
+  };
+}
+
+const summaryOf = (made: {
+  level: number;
+  triangles: number;
+  distance: number;
+}) =>
+  `level ${made.level}: ${spaced(made.triangles)} from ${made.distance.toFixed(1)} m`;
+
+/** Pixels on the screen of a metre that is a metre away. */
+const shownOf = ({ screen, fov }: LevelsOptions) =>
+  screen / 2 / Math.tan((fov * Math.PI) / 360);
 
 const isOpen = (mesh: Mesh) => buildEdges(mesh).uses.includes(1);
 

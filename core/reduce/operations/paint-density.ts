@@ -1,5 +1,6 @@
 import type { ChosenFaces } from "../../asset/chosen-faces";
 import { chosenFaces, FaceOptions } from "../../asset/chosen-faces";
+import type { Asset } from "../../asset/asset";
 import { chosenParts } from "../../asset/asset";
 import { spaced } from "../../base/wording";
 import { onSources } from "../../asset/other-mesh";
@@ -78,28 +79,7 @@ export const paintDensity = defineOperation({
   makesResult: false,
   Options: DensityOptions,
   run(asset, options) {
-    const value =
-      options.wish === "leave"
-        ? DENSITY_LEFT
-        : options.wish === "plain"
-          ? 0
-          : densityMark(
-              options.wish === "finer" ? options.strength : -options.strength,
-            );
-    const chosen: Pick<ChosenFaces, "part" | "mesh" | "marks">[] = options.faces
-      .length
-      ? chosenFaces(asset, onSources(asset, options))
-      : asset.parts.flatMap((part) =>
-          part.source && chosenParts(asset, options.parts).has(part.name)
-            ? [
-                {
-                  part,
-                  mesh: part.source,
-                  marks: new Uint8Array(faceCount(part.source)).fill(1),
-                },
-              ]
-            : [],
-        );
+    const chosen = facesToPaint(asset, options);
     const plane = options.mirror
       ? new MirrorTest(
           asset.parts.flatMap((part) => part.source ?? []),
@@ -120,8 +100,9 @@ export const paintDensity = defineOperation({
       const set = (f: number, share: number) => {
         if (share <= 0) return;
         touched++;
-        if (value === 0 || value === DENSITY_LEFT) {
-          if (share === 1) density[f] = value;
+        if (options.wish === "leave" || options.wish === "plain") {
+          if (share === 1)
+            density[f] = options.wish === "leave" ? DENSITY_LEFT : 0;
         } else {
           const sign = options.wish === "finer" ? 1 : -1;
           density[f] = densityMark(sign * options.strength * share);
@@ -165,6 +146,27 @@ export const paintDensity = defineOperation({
     };
   },
 });
+
+/** The chosen faces, or those of all chosen parts where none is chosen. */
+function facesToPaint(
+  asset: Asset,
+  options: DensityOptions,
+): Pick<ChosenFaces, "part" | "mesh" | "marks">[] {
+  if (options.faces.length)
+    return chosenFaces(asset, onSources(asset, options));
+  const names = chosenParts(asset, options.parts);
+  return asset.parts.flatMap((part) =>
+    part.source && names.has(part.name)
+      ? [
+          {
+            part,
+            mesh: part.source,
+            marks: new Uint8Array(faceCount(part.source)).fill(1),
+          },
+        ]
+      : [],
+  );
+}
 
 class Nearest {
   private readonly closest: ClosestPoint;

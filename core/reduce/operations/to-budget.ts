@@ -161,6 +161,7 @@ const tooSmallReport = (
 /**
  * One record over all parts that are not locked; parts with a budget of their own keep to it, the rest share what
  * is left. Repeats are reduced once, where they are worked, and count as often as they are placed.
+ * In one piece: what the budget leaves is handed from each step to the next.
  */
 function reduceAsset(
   asset: Asset,

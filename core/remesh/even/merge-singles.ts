@@ -5,6 +5,7 @@ import { createMesh } from "../../mesh/change-faces";
 /**
  * Brings single triangles of a quad mesh together: a triangle wanders through quads, each of which is cut anew
  * with it, until it meets another one and both become a quad. Nearest pairs go first.
+ * In one piece: the walks share the queue and the faces they change.
  * @param reach most quads a triangle wanders through
  * @param leave how many single triangles may stay
  */

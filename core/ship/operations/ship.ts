@@ -114,7 +114,11 @@ export const shipAsset = defineOperation({
   },
 });
 
-/** The files of a delivery. @throws ArnikError where the validator finds an error in the GLB */
+/**
+ * The files of a delivery.
+ * In one piece: a list of files, each named where it is written.
+ * @throws ArnikError where the validator finds an error in the GLB
+ */
 export async function shipFiles(
   asset: Asset,
   options: Pick<ShipOptions, "obj" | "hulls"> & Partial<ShipOptions>,

@@ -15,7 +15,10 @@ function load4(at: usize): v128 {
   return v128.load(at);
 }
 
-/** The nearest triangle's place (4 × group + lane), or −1. `nodes` and `groups` are byte offsets. */
+/**
+ * The nearest triangle's place (4 × group + lane), or −1. `nodes` and `groups` are byte offsets.
+ * In one piece, with all in locals: it is the innermost loop of baking, and calls would cost more than they do.
+ */
 export function first(
   nodes: usize, groups: usize, root: i32,
   ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, near: f32, far: f32,
@@ -243,9 +246,9 @@ const MOST_FRONT: i32 = 256;
  * How many of `count` rays from a point leave without meeting anything nearer than `far`; all must lie above the
  * plane of a normal. `rays` is the byte offset of their directions, x of all, then y, then z; those of rays that
  * met something are 0 afterwards.
- *
  * The walk down to where the point lies is the same for all of them: it is made once. What it passes by is put in
  * a list of boxes, but for what lies wholly under the plane or out of reach, and every ray begins with that list.
+ * In one piece, with all in locals, like `first`.
  */
 export function sky(
   nodes: usize, groups: usize, root: i32,

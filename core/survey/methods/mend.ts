@@ -75,6 +75,7 @@ const ROUNDS = 4;
 /**
  * Mends a mesh. No face moves farther than the tolerance; new faces only close holes. With all mends what bounds a
  * volume ends closed and manifold, but for holes that are left.
+ * In one piece: mends in the order they need each other.
  */
 export function mendMesh(
   mesh: Mesh,

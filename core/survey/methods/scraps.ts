@@ -29,6 +29,7 @@ export interface Scraps {
 /**
  * Drops scraps: tiny open pieces that lie at a closed one of the same material. They bound nothing, so they can't
  * be closed, and merging scans leaves them.
+ * In one piece: what is a scrap is told by figures that one walk gathers.
  */
 export function dropScraps(mesh: Mesh): Scraps {
   const none = { mesh, pieces: 0, faces: 0, places: [] };

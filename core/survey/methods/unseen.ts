@@ -57,6 +57,7 @@ interface Slice {
  * How much of the outside sees each face: rays from points of the face that get away over rays cast. A face of
  * which a first handful of rays sees nothing gets more; the faces round what is seen get many more, again and
  * again until nothing new comes to light, since that is where slivers show.
+ * In one piece: the rounds of looking share what they have found.
  * @returns for each mesh faceCount shares, 0 … 1; 0 only where no ray got away
  */
 export async function seenShares(
@@ -232,7 +233,10 @@ function rimOf(
 
 const scenes = new WeakMap<object, RayScene>();
 
-/** Kernel: for each triangle of a slice the rays that got away and the rays cast. */
+/**
+ * Kernel: for each triangle of a slice the rays that got away and the rays cast.
+ * In one piece: a loop over points that allocates nothing and shares its scratch.
+ */
 export function lookFrom(shared: Shared, slice: Slice): Uint32Array {
   let scene = scenes.get(shared.nodes);
   if (!scene) {

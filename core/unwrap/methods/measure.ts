@@ -37,6 +37,7 @@ export interface UnwrapFigures {
 /**
  * Measures the UVs of meshes that share sheets of `width` × `height` px; meshes without UVs are left out, and what
  * shares the texels of something else counts neither for the fill nor as overlap.
+ * In one piece: one walk over the triangles gathers all figures.
  */
 export function measureUnwrap(
   meshes: readonly Mesh[],

@@ -91,6 +91,7 @@ export const giveDensity = defineOperation({
   makesResult: false,
   updates: "unwrap/unfold",
   Options: GiveDensityOptions,
+  // In one piece: the weights that are given depend on all that was chosen.
   async run(asset, options, context) {
     const found = chosenIslands(asset, options);
     const { meshes, islands, sheet } = found;

@@ -74,7 +74,10 @@ function energyOf(
   return sum;
 }
 
-/** Gradient to the right side (negative), projected Hessian to the matrix. */
+/**
+ * Gradient to the right side (negative), projected Hessian to the matrix.
+ * In one piece, with its sums in locals: it is the innermost loop of unfolding.
+ */
 function assemble(
   chart: Chart,
   shapes: Float64Array,

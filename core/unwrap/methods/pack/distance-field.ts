@@ -54,6 +54,7 @@ export function pointsInside(
 /**
  * Distances to the nearest piece of border: exact at the nodes beside it, then handed on from node to node, each
  * reckoning its own distance to the piece its neighbour found (after Danielsson 1980).
+ * In one piece: the passes share their arrays and allocate nothing.
  * @param segments 4 × count: both ends of each piece, px
  * @returns across × up, px
  */

@@ -109,7 +109,10 @@ export class PlacedBorders {
     );
   }
 
-  /** Adds up what the points of island a have in island b, as a change of `of` (one of them) changes it. */
+  /**
+   * Adds up what the points of island a have in island b, as a change of `of` (one of them) changes it.
+   * In one piece, with its sums in locals: it is the innermost loop of packing.
+   */
   meet(a: number, b: number, of: number, weight: number): number {
     const { points, boxes, sums } = this;
     const { groupStarts, groupMiddles, groupRadii, groupPoints } = this;

@@ -68,6 +68,7 @@ interface Run {
  * then those still stuck look for other places, small ones first. A step that does not come out is taken back as far
  * as it must be; where nothing is gained, two of the large ones change places and the next step is smaller. How far
  * that leads hangs on where it began, so several runs take turns: new ones, and those that got farthest.
+ * In one piece: each step goes on from the best layout so far.
  */
 export function searchScale(
   input: ScaleSearchInput,
