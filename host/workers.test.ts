@@ -3,7 +3,7 @@ import { pathToFileURL } from "node:url";
 import { afterAll, describe, expect, it } from "vitest";
 import { prepareScene } from "../core/bake/methods/scene";
 import { bakeRows } from "../core/bake/methods/rows";
-import type { RowResult, RowSlice } from "../core/bake/methods/rows";
+import type { RowResult, RowSlice } from "../core/bake/methods/band";
 import { createAsset, createPart } from "../core/asset/asset";
 import { sheetMesh } from "../tests/shapes";
 import { threadWorkers } from "./workers";
@@ -34,6 +34,7 @@ const slices: RowSlice[] = [0, 8, 16, 24].map((from) => ({
   up: 0,
   from,
   to: from + 8,
+  wanted: null,
 }));
 
 describe.runIf(existsSync(script))("workers on threads", () => {

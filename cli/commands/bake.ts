@@ -22,7 +22,11 @@ const bakeFlags = {
   ...mapFlags,
   bits: { takes: "8|16", about: "bits of each channel" },
   green: { takes: "up|down", about: "which way green points" },
-  distance: { takes: "MM", about: "how far outside rays begin" },
+  distance: {
+    takes: "MM|LIST",
+    about: "how far outside rays begin, of all or as part=MM;part=MM",
+  },
+  parts: { takes: "LIST", about: "parts that are baked, by commas" },
   dilate: { takes: "PX", about: "texels that islands run on into the ground" },
   cards: { takes: "LIST", about: "parts that rays may go through, by commas" },
   floor: { about: "a floor under everything hides the sky from below" },
@@ -44,28 +48,42 @@ export function bakeOptions(call: Call) {
   return {
     normal: maps.includes("normal"),
     ao: maps.includes("ao"),
-    also: [...new Set(maps)].filter((map) => map !== "normal" && map !== "ao"),
+    also: [...new Set(maps)].filter(
+      (map) => !["normal", "ao", "status"].includes(map),
+    ),
     rays: wholeNumber(call, "samples", 64, 4, 1024),
   };
 }
 
-/** Writes the asset's maps as ASSET_MAP.png, or ASSET_MAP.UDIM.png for several sheets; returns their names. */
-export function writeMaps(session: Session, folder: string): string[] {
-  return session.asset.maps.map((map) => {
-    const name = mapFileName(
-      safeName(session.asset.name, "asset"),
-      map,
-      session.asset.maps,
-    );
+/**
+ * Writes the asset's maps as ASSET_MAP.png, or ASSET_MAP.UDIM.png for several sheets; returns their names.
+ * @param withStatus whether what became of the rays is written too
+ */
+export function writeMaps(
+  session: Session,
+  folder: string,
+  withStatus = false,
+): string[] {
+  const maps = session.asset.maps.filter(
+    ({ kind }) => withStatus || kind !== "status",
+  );
+  return maps.map((map) => {
+    const name = mapFileName(safeName(session.asset.name, "asset"), map, maps);
     session.files.write(join(folder, name), writePng(map));
     return name;
   });
 }
 
+/** --distance: a number for all parts, or those of single ones. */
+const distances = (call: Call) =>
+  String(call.flags.distance ?? "").includes("=")
+    ? { distances: String(call.flags.distance) }
+    : { distance: realNumber(call, "distance", 0, 0, 10_000) };
+
 export const bake = defineCommand({
   name: "bake",
   words:
-    "--source FILE --game FILE --out DIR [--size 2048] [--maps LIST] [--samples N] [--bits 8|16] [--green up|down] [--distance MM] [--dilate PX] [--cards LIST] [--floor]",
+    "--source FILE --game FILE --out DIR [--size 2048] [--maps LIST] [--samples N] [--bits 8|16] [--green up|down] [--distance MM|LIST] [--parts LIST] [--dilate PX] [--cards LIST] [--floor]",
   about: "maps from source to game mesh, as PNG",
   flags: {
     source: { takes: "FILE", required: true, about: "the high-detail mesh" },
@@ -84,7 +102,8 @@ export const bake = defineCommand({
       ...bakeOptions(call),
       depth: oneOf(call, "bits", "8", ["8", "16"]),
       green: oneOf(call, "green", "profile", ["up", "down"]),
-      distance: realNumber(call, "distance", 0, 0, 10_000),
+      ...distances(call),
+      parts: listed(call.flags.parts ?? ""),
       dilate: wholeNumber(call, "dilate", 0, 0, 8192),
       cards: listed(call.flags.cards ?? ""),
       floor: call.flags.floor === true,
@@ -96,6 +115,9 @@ export const bake = defineCommand({
     session.words.push(
       ...(report.findings as BakeFinding[]).map((each) => findingWords(each)),
     );
-    return { ...report, files: writeMaps(session, String(call.flags.out)) };
+    // What the next bake goes by says nothing to people.
+    const withStatus = listed(call.flags.maps ?? "").includes("status");
+    const files = writeMaps(session, String(call.flags.out), withStatus);
+    return { ...report, prints: undefined, files };
   },
 });

@@ -50,6 +50,7 @@ export const MAP_KINDS = [
   "colour",
   "part",
   "visibility",
+  "status",
 ] as const;
 
 export type MapKind = (typeof MAP_KINDS)[number];
@@ -71,6 +72,7 @@ export const MAP_TITLES: Readonly<Record<MapKind, string>> = {
   colour: "colour",
   part: "parts",
   visibility: "visibility",
+  status: "rays",
 };
 
 /** A baked image. Rows run from the top of the sheet (v = 1) down. */

@@ -27,7 +27,9 @@ export type Channel =
   /** 1 + place in the palette, among the materials, or among the parts; 0 for none. Never blended. */
   | "id"
   | "material"
-  | "part";
+  | "part"
+  /** What became of its rays, see core/bake/methods/status.ts. */
+  | "status";
 
 /** Numbers a texel of each channel, and whether the kernel casts many rays for it, which leaves grain. */
 export const CHANNELS: Readonly<
@@ -47,6 +49,7 @@ export const CHANNELS: Readonly<
   id: { width: 1, rays: false, flat: true },
   material: { width: 1, rays: false, flat: true },
   part: { width: 1, rays: false, flat: true },
+  status: { width: 1, rays: false, flat: true },
 };
 
 export const CHANNEL_NAMES = Object.keys(CHANNELS) as Channel[];
@@ -68,6 +71,7 @@ export const CHANNEL_OF: Readonly<Record<MapKind, Channel>> = {
   colour: "colour",
   part: "part",
   visibility: "outside",
+  status: "status",
 };
 
 /** The channels that maps need, in one order. */

@@ -1,13 +1,11 @@
 import type { Asset } from "../../asset/asset";
 import type { BakedMap } from "../../base/pictures";
-import { cornerNormals } from "../../mesh/normals";
-import { tangentsOf } from "../../mesh/tangents";
-import { triangulate } from "../../mesh/triangulate";
-import { boundsOf, diagonalOf } from "../../space/bounds";
-import { buildBvh } from "../../space/bvh";
-import { RayScene, widen } from "../../space/ray-scene";
+import { tileAt, tileOf } from "../../mesh/tiles";
+import { RayScene } from "../../space/ray-scene";
 import { sampleSurface } from "../../space/sample";
-import { sourceNormals } from "./scene";
+import type { Canvas } from "./canvas";
+import type { BakeScene } from "./scene";
+import { prepareScene } from "./scene";
 
 export interface Fidelity {
   /** Degrees between the normal that game mesh and map give and the source's. */
@@ -17,149 +15,75 @@ export interface Fidelity {
   unmet: number;
 }
 
-/**
- * How true a normal map is: at area-weighted points of the game surface, the angle between the shaded normal
- * (MikkTSpace, bilinear map) and the source's normal where a ray along the shading normal first meets it,
- * from up to 2 % of the source's diagonal outside to as far inside.
- * In one piece: a loop over points that allocates nothing and shares its scratch.
- */
+/** How true the normal map of a whole asset is, see `fidelityOf`. */
 export function measureFidelity(
   asset: Asset,
   map: BakedMap,
   greenUp: boolean,
   count = 20000,
 ): Fidelity {
-  const sources = asset.parts.flatMap((part) =>
-    part.source ? [part.source] : [],
-  );
-  const games = asset.parts.flatMap((part) =>
-    part.game?.uvs ? [part.game] : [],
-  );
-  const positions: number[][] = [];
-  const corners: Float32Array[] = [];
-  for (const mesh of sources) {
-    const split = triangulate(mesh);
-    const normals = sourceNormals(mesh);
-    positions.push(
-      Array.from(split.vertices, (v) => v).flatMap((v) => [
-        mesh.positions[3 * v],
-        mesh.positions[3 * v + 1],
-        mesh.positions[3 * v + 2],
-      ]),
-    );
-    corners.push(
-      Float32Array.from(
-        Array.from(split.corners, (c) => c).flatMap((c) => [
-          normals[3 * c],
-          normals[3 * c + 1],
-          normals[3 * c + 2],
-        ]),
-      ),
-    );
-  }
-  const flat = new Float32Array(
-    positions.reduce((sum, list) => sum + list.length, 0),
-  );
-  const shading = new Float32Array(flat.length);
-  let at = 0;
-  positions.forEach((list, i) => {
-    flat.set(list, at);
-    shading.set(corners[i], at);
-    at += list.length;
+  const { width, height } = map;
+  const scene = prepareScene(asset, {
+    width,
+    height,
+    rays: 0,
+    grid: 1,
+    distance: 0,
   });
-  const rays = new RayScene([
-    widen(
-      buildBvh(
-        flat,
-        new Uint32Array(flat.length / 3).map((_, i) => i),
-      ),
-    ),
-  ]);
-  const reach = 0.02 * diagonalOf(boundsOf(flat));
-  const splits = games.map((mesh) => triangulate(mesh));
-  const areas = games.map(
-    (mesh, g) => sampleSurface(mesh.positions, splits[g].vertices, 1).area,
+  return fidelityOf(scene, [map], greenUp, count).whole;
+}
+
+/**
+ * How true normal maps are: at area-weighted points of the game surface, the angle between the shaded normal
+ * (MikkTSpace, bilinear map) and the normal of the part's source where a ray along the shading normal first meets it,
+ * from up to 2 % of the sources' diagonal outside to as far inside; of all, and by canvas.
+ * @param maps normal maps of all tiles; @param count points
+ */
+export function fidelityOf(
+  scene: BakeScene,
+  maps: readonly BakedMap[],
+  greenUp: boolean,
+  count = 20000,
+): { whole: Fidelity; canvases: Fidelity[] } {
+  const rays = new RayScene(scene.targets.map(({ tree }) => tree));
+  const cornersOf = ({ positions }: Canvas) =>
+    new Uint32Array(positions.length / 3).map((_, i) => i);
+  const areas = scene.canvases.map(
+    (canvas) => sampleSurface(canvas.positions, cornersOf(canvas), 1).area,
   );
   const total = areas.reduce((sum, area) => sum + area, 0);
-  const angles: number[] = [];
+  const all: number[] = [];
   let unmet = 0;
-  games.forEach((mesh, g) => {
-    const split = splits[g];
-    const normals = mesh.normals ?? cornerNormals(mesh);
-    const tangents = tangentsOf(mesh, normals, split);
-    const { points, triangles } = sampleSurface(
-      mesh.positions,
-      split.vertices,
-      Math.max(1, Math.round((count * areas[g]) / total)),
+  const canvases = scene.canvases.map((canvas, c) => {
+    const points = Math.max(1, Math.round((count * areas[c]) / total));
+    const { points: at, triangles } = sampleSurface(
+      canvas.positions,
+      cornersOf(canvas),
+      points,
       11,
     );
+    const angles: number[] = [];
     for (let i = 0; i < triangles.length; i++) {
-      const t = triangles[i];
-      const p = points.subarray(3 * i, 3 * i + 3);
-      const [a, b, c] = weightsAt(mesh.positions, split.vertices, t, p);
-      const n = blend(
-        normals,
-        [0, 1, 2].map((k) => 3 * split.corners[3 * t + k]),
-        a,
-        b,
-        c,
+      const p = at.subarray(3 * i, 3 * i + 3);
+      const angle = angleAt(
+        scene,
+        rays,
+        canvas,
+        triangles[i],
+        p,
+        maps,
+        greenUp,
       );
-      const tangent = blend(
-        tangents,
-        [0, 1, 2].map((k) => 4 * (3 * t + k)),
-        a,
-        b,
-        c,
-      );
-      const uv = [0, 1].map(
-        (k) =>
-          a * mesh.uvs![2 * split.corners[3 * t] + k] +
-          b * mesh.uvs![2 * split.corners[3 * t + 1] + k] +
-          c * mesh.uvs![2 * split.corners[3 * t + 2] + k],
-      );
-      const d = unit(n);
-      const hit = rays.first(
-        0,
-        p[0] + d[0] * reach,
-        p[1] + d[1] * reach,
-        p[2] + d[2] * reach,
-        -d[0],
-        -d[1],
-        -d[2],
-        0,
-        2 * reach,
-      );
-      if (hit < 0) {
-        unmet++;
-        continue;
-      }
-      const truth = unit(
-        blend(
-          shading,
-          [9 * hit, 9 * hit + 3, 9 * hit + 6],
-          1 - rays.u - rays.v,
-          rays.u,
-          rays.v,
-        ),
-      );
-      const x = sampleMap(map, uv[0], uv[1]);
-      if (!greenUp) x[1] = -x[1];
-      const sign = tangents[12 * t + 3];
-      const bitangent = [
-        n[1] * tangent[2] - n[2] * tangent[1],
-        n[2] * tangent[0] - n[0] * tangent[2],
-        n[0] * tangent[1] - n[1] * tangent[0],
-      ];
-      const shown = unit(
-        [0, 1, 2].map(
-          (k) => x[0] * tangent[k] + sign * x[1] * bitangent[k] + x[2] * n[k],
-        ),
-      );
-      const dot =
-        shown[0] * truth[0] + shown[1] * truth[1] + shown[2] * truth[2];
-      angles.push((Math.acos(Math.max(-1, Math.min(1, dot))) * 180) / Math.PI);
+      if (angle >= 0) angles.push(angle);
     }
+    all.push(...angles);
+    unmet += triangles.length - angles.length;
+    return summed(angles, triangles.length - angles.length);
   });
+  return { whole: summed(all, unmet), canvases };
+}
+
+function summed(angles: number[], unmet: number): Fidelity {
   angles.sort((a, b) => a - b);
   return {
     mean: angles.reduce((sum, angle) => sum + angle, 0) / (angles.length || 1),
@@ -168,13 +92,85 @@ export function measureFidelity(
   };
 }
 
+/** Degrees between what is shown and what is true at a point of a triangle, −1 where its ray meets nothing. */
+function angleAt(
+  scene: BakeScene,
+  rays: RayScene,
+  canvas: Canvas,
+  t: number,
+  p: Float32Array,
+  maps: readonly BakedMap[],
+  greenUp: boolean,
+): number {
+  const [a, b, c] = weightsAt(canvas.positions, t, p);
+  const n = blend(canvas.normals, t, 3, a, b, c);
+  const truth = trueNormal(scene, rays, canvas, p, unit(n));
+  if (!truth) return -1;
+  const tangent = blend(canvas.tangents, t, 4, a, b, c);
+  const [u, v] = [0, 1].map(
+    (k) =>
+      a * canvas.uvs[6 * t + k] +
+      b * canvas.uvs[6 * t + 2 + k] +
+      c * canvas.uvs[6 * t + 4 + k],
+  );
+  const q = canvas.uvs.subarray(6 * t, 6 * t + 6);
+  const tile = tileOf((q[0] + q[2] + q[4]) / 3, (q[1] + q[3] + q[5]) / 3);
+  const [right, up] = tileAt(tile);
+  const map = maps.find((each) => (each.tile ?? 0) === tile);
+  const x = map ? sampleMap(map, u - right, v - up) : [0, 0, 1];
+  if (!greenUp) x[1] = -x[1];
+  const sign = canvas.tangents[12 * t + 3];
+  const bitangent = [
+    n[1] * tangent[2] - n[2] * tangent[1],
+    n[2] * tangent[0] - n[0] * tangent[2],
+    n[0] * tangent[1] - n[1] * tangent[0],
+  ];
+  const shown = unit(
+    [0, 1, 2].map(
+      (k) => x[0] * tangent[k] + sign * x[1] * bitangent[k] + x[2] * n[k],
+    ),
+  );
+  const dot = shown[0] * truth[0] + shown[1] * truth[1] + shown[2] * truth[2];
+  return (Math.acos(Math.max(-1, Math.min(1, dot))) * 180) / Math.PI;
+}
+
+/** The source's normal where a ray against a direction first meets it, or null. */
+function trueNormal(
+  { size, targets }: BakeScene,
+  rays: RayScene,
+  canvas: Canvas,
+  p: Float32Array,
+  d: number[],
+): number[] | null {
+  const reach = 0.02 * size;
+  let nearest = 2 * reach;
+  let found: number[] | null = null;
+  for (const target of canvas.targets) {
+    const hit = rays.first(
+      target,
+      p[0] + d[0] * reach,
+      p[1] + d[1] * reach,
+      p[2] + d[2] * reach,
+      -d[0],
+      -d[1],
+      -d[2],
+      0,
+      nearest,
+    );
+    if (hit < 0) continue;
+    nearest = rays.distance;
+    const { u, v } = rays;
+    found = unit(blend(targets[target].normals, hit, 3, 1 - u - v, u, v));
+  }
+  return found;
+}
+
 function weightsAt(
   p: Float32Array,
-  v: Uint32Array,
   t: number,
   q: ArrayLike<number>,
 ): [number, number, number] {
-  const [i, j, k] = [0, 1, 2].map((n) => 3 * v[3 * t + n]);
+  const [i, j, k] = [9 * t, 9 * t + 3, 9 * t + 6];
   const e = [0, 1, 2].map((n) => p[j + n] - p[i + n]);
   const f = [0, 1, 2].map((n) => p[k + n] - p[i + n]);
   const w = [0, 1, 2].map((n) => q[n] - p[i + n]);
@@ -186,17 +182,19 @@ function weightsAt(
   return [1 - b - c, b, c];
 }
 
+/** The value in a triangle whose corners have `width` numbers each. */
 const blend = (
   values: Float32Array,
-  at: number[],
+  t: number,
+  width: number,
   a: number,
   b: number,
   c: number,
 ) =>
-  [0, 1, 2].map(
-    (k) =>
-      a * values[at[0] + k] + b * values[at[1] + k] + c * values[at[2] + k],
-  );
+  [0, 1, 2].map((k) => {
+    const at = 3 * width * t + k;
+    return a * values[at] + b * values[at + width] + c * values[at + 2 * width];
+  });
 
 function unit(v: number[]): number[] {
   const length = Math.hypot(v[0], v[1], v[2]) || 1;

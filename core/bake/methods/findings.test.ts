@@ -42,6 +42,8 @@ describe("after the rays", () => {
     distance: 0.002,
     card: false,
     farthest: 0,
+    angle: 0,
+    angle95: 0,
     samples: 40_000,
     missed: 0,
     overhanging: 0,

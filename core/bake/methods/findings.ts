@@ -5,6 +5,7 @@ import { spaced } from "../../base/wording";
 import { boundsOf, diagonalOf } from "../../space/bounds";
 import type { MapKind } from "../../base/pictures";
 import type { PartCounts } from "./maps";
+import type { BakePlan } from "./standing";
 
 /** Something about a bake that an artist should know, with the reason and what mends it. */
 export interface BakeFinding extends Record<string, unknown> {
@@ -16,7 +17,10 @@ export interface BakeFinding extends Record<string, unknown> {
     | "no source"
     | "apart"
     | "size"
-    | "nothing to show";
+    | "nothing to show"
+    | "untrue"
+    | "older"
+    | "not baked";
   part: string;
   /** Texels that it concerns; 0 where it was found before any ray was cast. */
   texels: number;
@@ -39,6 +43,8 @@ const MISSED = 1e-4;
 const FAR = 0.002;
 const INSIDE = 0.002;
 const SLANTING = 0.005;
+/** Degrees that a part's look may be off its source in the mean. */
+const UNTRUE = 8;
 /** A source is of another size, or lies elsewhere, from here on: a share of the game mesh's size. */
 const OTHER_SIZE = 1.6;
 const ELSEWHERE = 0.5;
@@ -122,6 +128,31 @@ export function findingsOfMaps(
   ];
 }
 
+/** What of the sheets was not baked this time though it should be. */
+export function findingsOfPlan({
+  older,
+  left,
+}: Pick<BakePlan, "older" | "left">): BakeFinding[] {
+  const found = (
+    kind: BakeFinding["kind"],
+    part: string,
+    reason: string,
+  ): BakeFinding => ({
+    kind,
+    part,
+    texels: 0,
+    reason,
+    mend: "bake it too",
+    distance: 0,
+  });
+  return [
+    ...older.map((name) =>
+      found("older", name, "it has changed since it was baked"),
+    ),
+    ...left.map((name) => found("not baked", name, "it was not baked")),
+  ];
+}
+
 /**
  * What became of the rays, where that was not what it should be, by part.
  * @param grid samples along each side of a texel
@@ -169,6 +200,15 @@ export function findingsAfter(
         distance: wanted,
       });
     };
+    if (each.angle > UNTRUE)
+      found.push({
+        kind: "untrue",
+        part,
+        texels: 0,
+        reason: `what it shows is ${each.angle.toFixed(1)}° off its source in the mean, ${each.angle95.toFixed(0)}° at one point in twenty`,
+        mend: "more texels or triangles there bring it nearer",
+        distance: 0,
+      });
     say(
       "far",
       FAR,

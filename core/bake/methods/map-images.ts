@@ -1,5 +1,6 @@
 import type { BakedMap, MapKind } from "../../base/pictures";
 import { distinctColour, toSrgb } from "../../formats/colours";
+import { STATUS_LOOKS } from "./status";
 
 /** How the values of a map become steps of its pixels. */
 export interface Encoding {
@@ -80,6 +81,10 @@ function pixelOf(kind: MapKind, encoding: Encoding): [1 | 3, Pixel] {
     case "material":
     case "part": {
       const ink = inkOf(kind === "id" ? encoding.palette : []);
+      return [3, (values, at, to) => ink(values[at], to)];
+    }
+    case "status": {
+      const ink = inkOf(STATUS_LOOKS.map(({ colour }) => colour));
       return [3, (values, at, to) => ink(values[at], to)];
     }
     case "ao":

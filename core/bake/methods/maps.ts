@@ -8,12 +8,15 @@ import type { Bounds } from "../../space/bounds";
 import { boundsOf } from "../../space/bounds";
 import type { Channel } from "./channels";
 import { CHANNEL_OF, CHANNELS, channelsOf } from "./channels";
+import type { Again, Standing } from "./bake-again";
+import { bakedAgain, laidInto, standingMap } from "./bake-again";
 import { dilate } from "./dilate";
+import { fidelityOf } from "./fidelity";
 import { withoutGrain } from "./grain";
 import type { Encoding } from "./map-images";
 import { mapImage } from "./map-images";
-import type { RowResult, RowSlice } from "./rows";
-import { COUNTS } from "./rows";
+import type { RowResult, RowSlice } from "./band";
+import { COUNTS } from "./status";
 import type { SceneOptions } from "./scene";
 import { prepareScene } from "./scene";
 
@@ -25,6 +28,8 @@ export interface MapsWanted extends Omit<SceneOptions, "channels"> {
   greenUp: boolean;
   /** What stands for white in heights, metres; 0 for what is found. */
   range?: number;
+  /** Maps in which some islands stay as they are. */
+  standing?: Standing;
 }
 
 /** What became of a part's rays. */
@@ -35,13 +40,15 @@ export interface PartCounts extends Record<(typeof COUNTS)[number], number> {
   card: boolean;
   /** How far off the source lies at most where they met nothing and it does not end, metres. */
   farthest: number;
+  /** Degrees between what the normal map shows and what the source is, in the mean and at 95 of 100 points; 0 without one. */
+  angle: number;
+  angle95: number;
 }
 
 export interface BakeFigures {
-  /** Share of samples whose ray met nothing, though the source does not end there. */
-  missed: number;
-  /** Share of samples that hang over an open border of the source, and take what lies at that border. */
-  overhanging: number;
+  /** As of each part, for all of them. */
+  angle: number;
+  angle95: number;
   rays: number;
   raysPerSecond: number;
   /** Share of texels covered. */
@@ -121,9 +128,20 @@ export async function bakeMaps(
   // One sheet after the other: only one is held whole at a time.
   for (const [t, tile] of tiles.entries()) {
     const [right, up] = tileAt(tile);
+    const again =
+      wanted.standing &&
+      bakedAgain(scene, wanted.standing, wanted.padding, right, up);
     const slices: RowSlice[] = [];
-    for (let from = 0; from < height; from += band)
-      slices.push({ right, up, from, to: Math.min(height, from + band) });
+    for (let from = 0; from < height; from += band) {
+      const to = Math.min(height, from + band);
+      slices.push({
+        right,
+        up,
+        from,
+        to,
+        wanted: again ? again.wanted.slice(width * from, width * to) : null,
+      });
+    }
     const step = spanOf(context, t / tiles.length, (t + 1) / tiles.length);
     const of = tiles.length > 1 ? ` of sheet ${udimOf(tile)}` : "";
     const bands = await context.workers.run<RowSlice, RowResult>(
@@ -143,7 +161,7 @@ export async function bakeMaps(
     const sheet = assemble(bands, slices, wanted, channels, context.check);
     if (sheet.values.height && !wanted.range)
       range = Math.max(range, farthest(sheet.values.height));
-    sheets.push({ tile, ...sheet });
+    sheets.push({ tile, again, ...sheet });
     for (const mark of sheet.covered) if (mark) sums.texels++;
     for (const each of bands) {
       each.counts.forEach((count, i) => (counts[i] += count));
@@ -158,24 +176,29 @@ export async function bakeMaps(
         maps.push(...imagesOf(each, wanted, encoding(range), context.check));
   }
   const seconds = (performance.now() - start) / 1000;
+  const fidelity = fidelityOf(
+    scene,
+    maps.filter(({ kind }) => kind === "normal"),
+    wanted.greenUp,
+  );
+  const hasNormal = wanted.maps.includes("normal");
   const parts = scene.canvases.map(({ part, distance, card }, c) => ({
     part,
     distance,
     card,
     farthest: farthestOf[c],
+    angle: hasNormal ? fidelity.canvases[c].mean : 0,
+    angle95: hasNormal ? fidelity.canvases[c].p95 : 0,
     ...(Object.fromEntries(
       COUNTS.map((name, k) => [name, counts[COUNTS.length * c + k]]),
     ) as Record<(typeof COUNTS)[number], number>),
   }));
-  const all = (name: (typeof COUNTS)[number]) =>
-    parts.reduce((sum, part) => sum + part[name], 0);
-  const samples = Math.max(1, all("samples"));
   return {
     maps,
     parts,
     figures: {
-      missed: (all("missed") - all("overhanging")) / samples,
-      overhanging: all("overhanging") / samples,
+      angle: hasNormal ? fidelity.whole.mean : 0,
+      angle95: hasNormal ? fidelity.whole.p95 : 0,
       rays: sums.rays,
       raysPerSecond: Math.round(sums.rays / Math.max(seconds, 1e-6)),
       covered: sums.texels / (width * height * tiles.length),
@@ -186,9 +209,25 @@ export async function bakeMaps(
   };
 }
 
+/** Shares of all samples whose ray met nothing though the source does not end there, and that hang over where it does. */
+export function missedShares(parts: readonly PartCounts[]): {
+  missed: number;
+  overhanging: number;
+} {
+  const all = (name: (typeof COUNTS)[number]) =>
+    parts.reduce((sum, part) => sum + part[name], 0);
+  const samples = Math.max(1, all("samples"));
+  return {
+    missed: (all("missed") - all("overhanging")) / samples,
+    overhanging: all("overhanging") / samples,
+  };
+}
+
 /** One sheet whole: of each channel width × texelCount values. */
 interface Sheet {
   tile: number;
+  /** What of it is new, where it is laid into what stands. */
+  again: Again | undefined;
   values: Partial<Record<Channel, Float32Array>>;
   /** texelCount: 1 and more where an island lies. */
   covered: Uint8Array;
@@ -201,7 +240,7 @@ function assemble(
   { width, height }: MapsWanted,
   channels: readonly Channel[],
   check: () => void,
-): Omit<Sheet, "tile"> {
+): Omit<Sheet, "tile" | "again"> {
   const covered = new Uint8Array(width * height);
   bands.forEach((band, i) => covered.set(band.covered, width * slices[i].from));
   const values: Sheet["values"] = {};
@@ -229,7 +268,7 @@ function assemble(
 
 /** The pictures of a sheet's maps, islands run on over their borders. */
 function imagesOf(
-  { tile, values, covered }: Sheet,
+  { tile, again: part, values, covered }: Sheet,
   wanted: MapsWanted,
   encoding: Encoding,
   check: () => void,
@@ -252,7 +291,9 @@ function imagesOf(
     if (name !== "opacity")
       dilate(whole, numbers, covered, width, height, padding, flat);
     const image = mapImage(kind, whole, encoding);
-    return tile ? { ...image, tile } : image;
+    const map = tile ? { ...image, tile } : image;
+    const old = part && standingMap(wanted.standing!.maps, map);
+    return old ? laidInto(old, map, part.written) : map;
   });
 }
 

@@ -45,3 +45,18 @@ export function normalize(v: Float64Array): void {
   v[1] /= length;
   v[2] /= length;
 }
+
+/**
+ * Copies rows of numbers by their place.
+ * @param from `width` numbers each, in whatever unit; @param index which row comes next, as many as `into` has rows
+ */
+export function gather(
+  into: Float32Array,
+  from: Float32Array,
+  index: Uint32Array,
+  width: number,
+): void {
+  for (let i = 0; i < index.length; i++)
+    for (let k = 0; k < width; k++)
+      into[width * i + k] = from[width * index[i] + k];
+}

@@ -5,10 +5,12 @@ import { buildEdges } from "../../mesh/edges";
 import { hardAbove } from "../../mesh/hard-angle";
 import { meshFromTriangles } from "../../mesh/change-faces";
 import type { Mesh } from "../../mesh/mesh";
+import type { Canvas } from "./canvas";
+import { canvasOf, reachOver } from "./canvas";
 import type { Channel } from "./channels";
+import { gather } from "./mixing";
 import { cornerNormals, nextCorners } from "../../mesh/normals";
 import { settledOf } from "../../settle/settled-of";
-import { tangentsOf } from "../../mesh/tangents";
 import type { Triangulation } from "../../mesh/triangulate";
 import { triangulate } from "../../mesh/triangulate";
 import type { Bounds } from "../../space/bounds";
@@ -16,10 +18,8 @@ import { boundsOf, diagonalOf } from "../../space/bounds";
 import type { Bvh } from "../../space/bvh";
 import { buildBvh } from "../../space/bvh";
 import { toLinear } from "../../formats/colours";
-import { ClosestPoint } from "../../space/closest-point";
 import type { WideBvh } from "../../space/ray-scene";
 import { widen } from "../../space/ray-scene";
-import { sampleSurface } from "../../space/sample";
 
 /** Edges sharper than this shade as hard on a source mesh that came without normals. */
 const SOURCE_HARD_ANGLE = 60;
@@ -36,27 +36,6 @@ export interface Target {
   names: Uint16Array | null;
   /** 9 × triangleCount: linear red, green and blue at the corners; null where no map asks or there are none. */
   colours: Float32Array | null;
-}
-
-/** Game triangles of one part in the sheet. */
-export interface Canvas {
-  /** 9 × triangleCount */
-  positions: Float32Array;
-  /** 6 × triangleCount */
-  uvs: Float32Array;
-  /** 9 × triangleCount: shading normals, and the smoothed directions of the rays. */
-  normals: Float32Array;
-  directions: Float32Array;
-  /** 12 × triangleCount */
-  tangents: Float32Array;
-  /** How far rays start outside the surface and end inside it, metres. */
-  distance: number;
-  /** Which targets its rays may catch. */
-  targets: number[];
-  /** The part's name. */
-  part: string;
-  /** Whether rays that meet nothing go through it, as through the holes of a net. */
-  card: boolean;
 }
 
 /** All that the baking kernel needs; copied to every thread once. */
@@ -90,8 +69,9 @@ export interface SceneOptions {
   height: number;
   rays: number;
   grid: number;
-  /** Ray distance for all parts in metres, or 0 to find it for each. */
+  /** Ray distance for all parts in metres, or 0 to find it for each; and those of single parts. */
   distance: number;
+  distances?: Readonly<Record<string, number>>;
   /** What is found for every texel; normals, and with rays occlusion, where left out. */
   channels?: Channel[];
   /** Metres; 0 or left out to follow from the size of everything. */
@@ -102,6 +82,8 @@ export interface SceneOptions {
   cone?: number;
   /** Whether a floor under everything hides the sky from below. */
   floor?: boolean;
+  /** Parts that are baked; all where left out. */
+  only?: readonly string[];
   /** Parts whose rays may go through them. */
   cards?: readonly string[];
 }
@@ -143,20 +125,22 @@ export function prepareScene(
   const canvases: Canvas[] = [];
   for (const part of workedParts(asset)) {
     if (!part.game?.uvs) continue;
+    if (options.only && !options.only.includes(part.name)) continue;
     const own = part.source ? target([part]) : -1;
     const caught = [own, looseTarget].filter((target) => target >= 0);
     const looseSources = loose.map((each) => each.source!);
     const nearest = own >= 0 ? [part.source!] : looseSources;
     const card = options.cards?.includes(part.name) ?? false;
+    const distance = options.distances?.[part.name] || options.distance;
     const canvas = canvasOf(
-      { part: part.name, card },
+      { part: part.name, card, own },
       part.game,
       nearest,
       caught.map((target) => targets[target]),
       caught,
-      options.distance,
+      distance,
     );
-    if (!options.distance && own >= 0)
+    if (!distance && own >= 0)
       canvas.distance = Math.max(
         canvas.distance,
         reachOver(part.game, looseSources),
@@ -304,130 +288,4 @@ function openSides(mesh: Mesh, { corners }: Triangulation): Uint8Array {
       open[t] |= 1 << (i - 3 * t);
   }
   return open;
-}
-
-/** Triangles that share the texels of others lie whole sheets away from the bake: only the first of each is baked. */
-function ownTexels(game: Mesh, split: Triangulation): Triangulation {
-  if (!game.copies) return split;
-  const own = [...split.faces.keys()].filter(
-    (t) => !game.copies![split.faces[t]],
-  );
-  const pick = (from: Uint32Array) =>
-    Uint32Array.from(
-      own.flatMap((t) => [from[3 * t], from[3 * t + 1], from[3 * t + 2]]),
-    );
-  return {
-    corners: pick(split.corners),
-    vertices: pick(split.vertices),
-    faces: Uint32Array.from(own, (t) => split.faces[t]),
-  };
-}
-
-function gather(
-  into: Float32Array,
-  from: Float32Array,
-  index: Uint32Array,
-  width: number,
-): void {
-  for (let i = 0; i < index.length; i++)
-    for (let k = 0; k < width; k++)
-      into[width * i + k] = from[width * index[i] + k];
-}
-
-function canvasOf(
-  named: Pick<Canvas, "part" | "card">,
-  game: Mesh,
-  sources: Mesh[],
-  near: Target[],
-  targets: number[],
-  wanted: number,
-): Canvas {
-  const split = ownTexels(game, triangulate(game));
-  const shading = game.normals ?? cornerNormals(game);
-  const smooth = cornerNormals({ ...game, hard: null });
-  const positions = new Float32Array(3 * split.vertices.length);
-  const normals = new Float32Array(positions.length);
-  const directions = new Float32Array(positions.length);
-  const uvs = new Float32Array(2 * split.corners.length);
-  gather(positions, game.positions, split.vertices, 3);
-  gather(normals, shading, split.corners, 3);
-  gather(directions, smooth, split.corners, 3);
-  gather(uvs, game.uvs!, split.corners, 2);
-  return {
-    positions,
-    uvs,
-    normals,
-    directions,
-    tangents: tangentsOf(game, shading, split),
-    distance:
-      wanted ||
-      (near.length ? rayDistance(sources, game, split, near[0].bvh) : 0),
-    targets,
-    ...named,
-  };
-}
-
-/** The largest distance between the two meshes, by points of both, and a quarter more. */
-function rayDistance(
-  sources: Mesh[],
-  game: Mesh,
-  split: Triangulation,
-  sourceBvh: Bvh,
-): number {
-  const fromGame = farthest(
-    sampleSurface(game.positions, split.vertices, 6000).points,
-    sourceBvh,
-    1,
-  );
-  const gameBvh = buildBvh(game.positions, split.vertices);
-  const share = Math.ceil(6000 / sources.length);
-  const fromSource = Math.max(
-    ...sources.map((mesh) =>
-      farthest(
-        sampleSurface(mesh.positions, triangulate(mesh).vertices, share).points,
-        gameBvh,
-        0.995,
-      ),
-    ),
-  );
-  const diagonal = diagonalOf(boundsOf(game.positions));
-  return 1.25 * Math.max(fromGame, fromSource) + 1e-3 * diagonal;
-}
-
-/** How far outside a game mesh rays must start to catch what floats on it: detail nearer than 3 % of its size. */
-function reachOver(game: Mesh, loose: Mesh[]): number {
-  if (!loose.length) return 0;
-  const closest = new ClosestPoint(
-    buildBvh(game.positions, triangulate(game).vertices),
-  );
-  const near = (0.03 * diagonalOf(boundsOf(game.positions))) ** 2;
-  let most = 0;
-  for (const mesh of loose) {
-    const { points } = sampleSurface(
-      mesh.positions,
-      triangulate(mesh).vertices,
-      4000,
-    );
-    for (let i = 0; i < points.length; i += 3) {
-      if (
-        closest.find(points[i], points[i + 1], points[i + 2], near) >= 0 &&
-        closest.distance2 > most
-      )
-        most = closest.distance2;
-    }
-  }
-  return 1.1 * Math.sqrt(most);
-}
-
-function farthest(points: Float32Array, bvh: Bvh, share: number): number {
-  const closest = new ClosestPoint(bvh);
-  const found = new Float64Array(points.length / 3);
-  for (let i = 0; i < found.length; i++) {
-    closest.find(points[3 * i], points[3 * i + 1], points[3 * i + 2]);
-    found[i] = closest.distance2;
-  }
-  found.sort();
-  return Math.sqrt(
-    found[Math.min(found.length - 1, Math.floor(share * found.length))] ?? 0,
-  );
 }

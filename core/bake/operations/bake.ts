@@ -1,8 +1,9 @@
+import type { Asset } from "../../asset/asset";
 import { partOf, profileOf } from "../../asset/asset";
 import { defineOperation, field } from "../../asset/operation";
 import { INPUTS } from "../../asset/stale";
 import { hasCard } from "../../asset/stand-ins";
-import { OptionsError } from "../../base/errors";
+import { MissingInputError, OptionsError } from "../../base/errors";
 import type { MapKind } from "../../base/pictures";
 import { MAP_KINDS, MAP_TITLES } from "../../base/pictures";
 import { udimOf } from "../../mesh/tiles";
@@ -10,11 +11,19 @@ import {
   findingsAfter,
   findingsBefore,
   findingsOfMaps,
+  findingsOfPlan,
 } from "../methods/findings";
-import { bakeMaps } from "../methods/maps";
+import type { PartCounts } from "../methods/maps";
+import { bakeMaps, missedShares } from "../methods/maps";
+import { printOfMaps } from "../methods/prints";
+import type { BakeTrace } from "../methods/standing";
+import { planBake } from "../methods/standing";
+import { COUNTS } from "../methods/status";
 
 /** Maps besides the two that every asset has. */
-const FURTHER = MAP_KINDS.filter((kind) => kind !== "normal" && kind !== "ao");
+const FURTHER = MAP_KINDS.filter(
+  (kind) => kind !== "normal" && kind !== "ao" && kind !== "status",
+);
 
 class BakeOptions {
   @field({
@@ -70,6 +79,25 @@ class BakeOptions {
     folded: true,
   })
   distance = 0;
+
+  @field({
+    kind: "text",
+    label: "Distances of parts",
+    empty: "none",
+    help: "Ray distances of single parts in mm, such as lid = 4.2; body = 1.5.",
+    max: 4000,
+    folded: true,
+  })
+  distances = "";
+
+  @field({
+    kind: "parts",
+    label: "Parts",
+    empty: "all that has changed",
+    help: "Bakes these parts only, into the maps that stand; the other islands keep what they have.",
+    from: "parts",
+  })
+  parts: string[] = [];
 
   @field({
     kind: "choice",
@@ -237,50 +265,100 @@ export const bakeAsset = defineOperation({
     );
     if (!kinds.length)
       throw new OptionsError("bake/maps", { also: "no map is wanted" });
-    const before = findingsBefore(asset);
+    const wanted = {
+      width,
+      height,
+      maps: [...kinds, "status" as const],
+      rays: options.rays,
+      grid: options.samples,
+      reach: options.reach / 1000,
+      cone: options.cone,
+      floor: options.floor,
+      radius: options.radius / 1000,
+      depthUnder: options.thick / 1000,
+      range: options.range / 1000,
+      cards,
+      distance: options.distance / 1000,
+      distances: distancesOf(asset, options.distances),
+      depth: options.depth === "16" ? (16 as const) : (8 as const),
+      padding: options.dilate || asset.brief.padding,
+      greenUp:
+        options.green === "profile"
+          ? profileOf(asset.brief).greenUp
+          : options.green === "up",
+    };
+    const chosen = options.parts.map(
+      (name) => partOf(asset, name).repeat?.of ?? name,
+    );
+    const bare = chosen.find((name) => !partOf(asset, name).game?.uvs);
+    if (bare)
+      throw new MissingInputError(`${bare} has no UVs: unwrap it first`);
+    const trace = asset.results.bake?.report as Partial<BakeTrace> | undefined;
+    const plan = planBake(asset, wanted, chosen, trace);
     const { maps, figures, parts } = await bakeMaps(
       asset,
       {
-        width,
-        height,
-        maps: kinds,
-        rays: options.rays,
-        grid: options.samples,
-        reach: options.reach / 1000,
-        cone: options.cone,
-        floor: options.floor,
-        radius: options.radius / 1000,
-        depthUnder: options.thick / 1000,
-        range: options.range / 1000,
-        cards,
-        distance: options.distance / 1000,
-        depth: options.depth === "16" ? 16 : 8,
-        padding: options.dilate || asset.brief.padding,
-        greenUp:
-          options.green === "profile"
-            ? profileOf(asset.brief).greenUp
-            : options.green === "up",
+        ...wanted,
+        standing: plan.standing,
+        only: plan.left.length ? plan.baked : undefined,
       },
       context,
     );
-    const missed = figures.missed * 100;
+    const counts = parts.map((part) => ({
+      ...part,
+      ...(plan.kept.includes(part.part) &&
+        countsOf(trace!.counts?.find((each) => each.part === part.part))),
+    }));
+    const shares = missedShares(counts);
+    const missed = shares.missed * 100;
     const findings = [
-      ...before,
+      ...findingsBefore(asset),
       ...findingsOfMaps(asset, kinds),
-      ...findingsAfter(parts, options.samples),
+      ...findingsOfPlan(plan),
+      ...findingsAfter(counts, options.samples),
     ];
     return {
       asset: { ...asset, maps },
       headline: `${missed < 0.005 ? "0" : missed.toFixed(2)}\u2009% missed`,
       report: {
-        maps: [...new Set(maps.map((map) => map.kind))],
+        maps: kinds,
         tiles: [...new Set(maps.map((map) => udimOf(map.tile ?? 0)))],
         size: width,
         height,
+        ...shares,
         ...figures,
+        baked: plan.baked,
         findings,
+        counts,
+        prints: { ...plan.prints, maps: printOfMaps(maps) },
         seconds: (performance.now() - start) / 1000,
       },
     };
   },
 });
+
+/** What was counted of a part's rays when they were cast. */
+const countsOf = (part: PartCounts | undefined) =>
+  part && {
+    ...Object.fromEntries(COUNTS.map((name) => [name, part[name]])),
+    farthest: part.farthest,
+  };
+
+/**
+ * Reads ray distances of single parts.
+ * @returns metres by the name of the part that is worked; @throws OptionsError, MissingInputError
+ */
+function distancesOf(asset: Asset, text: string): Record<string, number> {
+  const found: Record<string, number> = {};
+  for (const each of text.split(";").filter((piece) => piece.trim())) {
+    const at = each.lastIndexOf("=");
+    const value = Number(each.slice(at + 1));
+    if (at < 0 || !(value > 0) || value > 10000)
+      throw new OptionsError("bake/maps", {
+        distances: `"${each.trim()}" is not a part and its distance, such as lid = 4.2`,
+      });
+    const name = each.slice(0, at).trim();
+    found[partOf(asset, name).repeat?.of ?? name] = value / 1000;
+  }
+  return found;
+}

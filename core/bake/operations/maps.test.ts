@@ -12,7 +12,7 @@ import { faceCount } from "../../mesh/mesh";
 import { findOperation, KERNELS } from "../../operations";
 import { runOperation } from "../../route";
 import type { MapsWanted } from "../methods/maps";
-import { bakeMaps } from "../methods/maps";
+import { bakeMaps, missedShares } from "../methods/maps";
 
 const context = plainContext(KERNELS);
 const SIZE = 96;
@@ -28,9 +28,14 @@ async function baked(
   more: Partial<MapsWanted> = {},
 ): Promise<{
   of: (kind: MapKind) => BakedMap;
-  figures: Awaited<ReturnType<typeof bakeMaps>>["figures"];
+  figures: ReturnType<typeof missedShares> &
+    Awaited<ReturnType<typeof bakeMaps>>["figures"];
 }> {
-  const { maps: made, figures } = await bakeMaps(
+  const {
+    maps: made,
+    figures,
+    parts,
+  } = await bakeMaps(
     asset,
     {
       width: SIZE,
@@ -47,7 +52,7 @@ async function baked(
     context,
   );
   return {
-    figures,
+    figures: { ...figures, ...missedShares(parts) },
     of: (kind) => made.find((map) => map.kind === kind)!,
   };
 }

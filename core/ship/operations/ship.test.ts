@@ -232,6 +232,7 @@ describe("a card", () => {
       "normal",
       "ao",
       "opacity",
+      "status",
     ]);
     const mask = asset.maps[2].pixels;
     expect(mask.filter((x) => x > 250).length).toBeGreaterThan(500);

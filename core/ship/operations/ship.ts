@@ -140,9 +140,11 @@ export async function shipFiles(
   const files: ShippedFile[] = [];
   const tiles = tilesUsed(parts.map(({ mesh }) => mesh));
   const images = new Map<number, GltfImages>();
-  for (const map of asset.maps) {
+  // What became of the rays is for whoever bakes.
+  const shipped = asset.maps.filter(({ kind }) => kind !== "status");
+  for (const map of shipped) {
     const png = writePng(map);
-    files.push({ name: mapFileName(name, map, asset.maps), bytes: png });
+    files.push({ name: mapFileName(name, map, shipped), bytes: png });
     const own = images.get(map.tile ?? 0) ?? {};
     // glTF's green channel points up whatever the profile wants. It has no place for the other maps.
     if (map.kind === "normal")
@@ -218,16 +220,17 @@ export async function shipFiles(
     budget: asset.brief.triangles,
     levels: levelTriangles(asset),
     hulls: hulls.length,
-    maps: asset.maps.map(
+    maps: shipped.map(
       (map) =>
         `${map.kind}${several ? ` ${udimOf(map.tile ?? 0)}` : ""} ${map.width}×${map.height}, ${map.depth} bit`,
     ),
     profile: profile.name,
     validator: check,
     stages: Object.fromEntries(
-      Object.entries(asset.results).map(([stage, result]) => [
+      // What the next bake goes by says nothing to people.
+      Object.entries(asset.results).map(([stage, { headline, report }]) => [
         stage,
-        { headline: result.headline, ...result.report },
+        { headline, ...report, prints: undefined },
       ]),
     ),
     summary: `${spaced(totalTriangles(asset, "game"))} triangles, validator: ${check.errors} errors, ${check.warnings} warnings`,

@@ -1,0 +1,274 @@
+import { describe, expect, it } from "vitest";
+import { laidOn, squareSheet } from "../../../tests/laid";
+import { cube, moved, sphere } from "../../../tests/shapes";
+import type { Asset, Part } from "../../asset/asset";
+import { createAsset, createPart } from "../../asset/asset";
+import { mapParts } from "../../asset/parts";
+import { plainContext } from "../../base/context";
+import type { BakedMap } from "../../base/pictures";
+import { MAP_KINDS } from "../../base/pictures";
+import type { Mesh } from "../../mesh/mesh";
+import { findOperation, KERNELS } from "../../operations";
+import { runOperation } from "../../route";
+import type { BakeFinding } from "./findings";
+import type { PartCounts } from "./maps";
+import { STATUS, STATUS_LOOKS } from "./status";
+
+const context = plainContext(KERNELS);
+const SIZE = 128;
+const ALSO = MAP_KINDS.filter(
+  (kind) => !["normal", "ao", "height", "status"].includes(kind),
+);
+
+/** A bumpy ball at a place, and a coarser one as its game mesh. */
+const bumpy = (x: number) => ({
+  source: moved(
+    sphere(40, 50, 0.5, (a, t) => 0.02 * Math.sin(7 * a) * Math.sin(5 * t)),
+    x,
+    0,
+    0,
+  ),
+  game: moved(sphere(8, 10, 0.5), x, 0, 0),
+});
+
+/** Three parts whose islands lie side by side on one sheet, two texels apart. */
+function trio(): Asset {
+  const shapes = [
+    bumpy(0),
+    bumpy(1.2),
+    { source: moved(cube(), 2.6, 0, 0), game: moved(cube(), 2.6, 0, 0) },
+  ];
+  const laid = laidOn(
+    shapes.map(({ game }) => game),
+    { ...squareSheet(SIZE), padding: 2 },
+  );
+  const asset = createAsset(
+    "trio",
+    ["left", "middle", "right"].map((name, i) =>
+      createPart(name, i, { source: shapes[i].source, game: laid[i] }),
+    ),
+  );
+  return {
+    ...asset,
+    brief: { ...asset.brief, sheetSize: SIZE, padding: 2 },
+  };
+}
+
+const bake = (asset: Asset, options: object = {}) =>
+  runOperation(
+    findOperation("bake/maps"),
+    asset,
+    { rays: 8, also: ALSO, ...options },
+    context,
+  );
+
+const changed = (
+  asset: Asset,
+  name: string,
+  change: (part: Part) => Partial<Part>,
+): Asset =>
+  mapParts(asset, (part) =>
+    part.name === name ? { ...part, ...change(part) } : part,
+  );
+
+/** The mesh with every third vertex a little farther out. */
+const dented = (mesh: Mesh): Mesh => ({
+  ...mesh,
+  positions: mesh.positions.map((x, i) => (i % 9 === 1 ? x + 0.01 : x)),
+});
+
+const bytes = (maps: readonly BakedMap[]) =>
+  Object.fromEntries(
+    maps.map(({ kind, pixels }) => [kind, Buffer.from(pixels.buffer)]),
+  );
+
+/** Bakes what has changed into what stands, and all of it from nothing; both give the same. */
+async function bothWays(
+  before: Asset,
+  change: (asset: Asset) => Asset,
+  options: object = {},
+  first: object = options,
+): Promise<string[]> {
+  const standing = (await bake(before, first)).asset;
+  const { asset, report } = await bake(change(standing), options);
+  const whole = await bake(
+    { ...change(standing), results: {}, maps: [] },
+    options,
+  );
+  expect(whole.report.baked).toEqual(["left", "middle", "right"]);
+  const [again, anew] = [bytes(asset.maps), bytes(whole.asset.maps)];
+  for (const kind of Object.keys(anew))
+    expect(again[kind].equals(anew[kind]), kind).toBe(true);
+  const counts = (of: unknown) =>
+    (of as PartCounts[]).map(({ part, samples, missed, far }) => [
+      part,
+      samples,
+      missed,
+      far,
+    ]);
+  expect(counts(report.counts)).toEqual(counts(whole.report.counts));
+  expect(report.missed).toBe(whole.report.missed);
+  return report.baked as string[];
+}
+
+describe("a bake after a change", () => {
+  it("bakes the islands of the part that changed, and all maps are as if all had been baked", async () => {
+    const again = await bothWays(trio(), (asset) =>
+      changed(asset, "middle", ({ game }) => ({ game: dented(game!) })),
+    );
+    expect(again).toEqual(["middle"]);
+  });
+
+  it("also where islands run on until the sheet is full, at 8 bit and one sample", async () => {
+    const again = await bothWays(
+      trio(),
+      (asset) =>
+        changed(asset, "right", ({ game }) => ({ game: dented(game!) })),
+      { dilate: 8192, depth: "8", samples: 1, also: ["object", "id"] },
+    );
+    expect(again).toEqual(["right"]);
+  });
+
+  it("bakes only the part whose ray distance is another", async () => {
+    const again = await bothWays(
+      trio(),
+      (asset) => asset,
+      { distances: "left = 0.5" },
+      {},
+    );
+    expect(again).toEqual(["left"]);
+  });
+
+  it("bakes all where a source changed that others see, and one where nobody looks round", async () => {
+    const move = (asset: Asset) =>
+      changed(asset, "left", ({ source }) => ({ source: dented(source!) }));
+    expect(await bothWays(trio(), move)).toHaveLength(3);
+    expect(
+      await bothWays(trio(), move, { ao: false, also: ["object", "id"] }),
+    ).toEqual(["left"]);
+  });
+
+  it("asks every island where heights are told in the largest that is found", async () => {
+    const move = (asset: Asset) =>
+      changed(asset, "left", ({ game }) => ({ game: dented(game!) }));
+    const options = { ao: false, also: ["height"] };
+    expect(await bothWays(trio(), move, options)).toHaveLength(3);
+    expect(await bothWays(trio(), move, { ...options, range: 40 })).toEqual([
+      "left",
+    ]);
+  });
+
+  it("bakes all anew where the maps are no longer those that the bake left", async () => {
+    const again = await bothWays(trio(), (asset) => ({
+      ...asset,
+      maps: asset.maps.map((map) => ({
+        ...map,
+        pixels: map.pixels.slice().fill(7),
+      })),
+    }));
+    expect(again).toHaveLength(3);
+  });
+});
+
+describe("a bake of chosen parts", () => {
+  it("leaves the islands of the others as they are, and says that they were baked otherwise", async () => {
+    const options = { ao: false, also: [], dilate: 1 };
+    const { asset: standing } = await bake(trio(), options);
+    const { asset, report } = await bake(standing, {
+      ...options,
+      parts: ["middle"],
+      green: "down",
+    });
+    expect(report.baked).toEqual(["middle"]);
+    const found = (report.findings as BakeFinding[]).map(
+      ({ kind, part }) => `${kind} ${part}`,
+    );
+    expect(found.slice(0, 2)).toEqual(["older left", "older right"]);
+    // Their green points the other way: the look is measured, not remembered.
+    expect(found).toContain("untrue left");
+    expect(found).not.toContain("untrue middle");
+    const [before, after] = [standing, asset].map(
+      ({ maps }) => maps.find(({ kind }) => kind === "normal")!.pixels,
+    );
+    const parts = (
+      await bake(trio(), { also: ["part"], ao: false })
+    ).asset.maps.find(({ kind }) => kind === "part")!;
+    const colours = new Map<string, number>();
+    for (let i = 0; i < before.length; i += 3)
+      if ([0, 1, 2].some((k) => before[i + k] !== after[i + k])) {
+        const colour = parts.pixels.slice(i, i + 3).join(" ");
+        colours.set(colour, (colours.get(colour) ?? 0) + 1);
+      }
+    // One part's islands, and the ground that they run on into, of which a few texels touch another's.
+    const [most, ...rest] = [...colours.values()].sort((x, y) => y - x);
+    expect(most).toBeGreaterThan(1000);
+    expect(rest.reduce((sum, count) => sum + count, 0)).toBeLessThan(20);
+    // What is older is baked with the next one.
+    const next = await bake(asset, { ...options, green: "down" });
+    expect(next.report.baked).toEqual(["left", "right"]);
+    expect(next.report.findings).toEqual([]);
+  });
+
+  it("leaves the others as ground where nothing stands, and refuses what has no UVs", async () => {
+    const { asset, report } = await bake(trio(), {
+      ao: false,
+      also: ["part"],
+      parts: ["left"],
+    });
+    expect(report.findings).toMatchObject([
+      { kind: "not baked", part: "middle" },
+      { kind: "not baked", part: "right" },
+    ]);
+    const { pixels } = asset.maps.find(({ kind }) => kind === "part")!;
+    const colours = new Set<string>();
+    for (let i = 0; i < pixels.length; i += 3)
+      colours.add(pixels.slice(i, i + 3).join(" "));
+    expect(colours.size).toBe(2);
+    const bare = changed(trio(), "left", ({ game }) => ({
+      game: { ...game!, uvs: null },
+    }));
+    await expect(bake(bare, { parts: ["left"] })).rejects.toThrow(
+      "left has no UVs",
+    );
+  });
+
+  it.each(["nobody = 3", "left", "left = 0", "left = 3 mm"])(
+    "reads no ray distance from %s",
+    async (distances) => {
+      await expect(bake(trio(), { distances })).rejects.toThrow();
+    },
+  );
+});
+
+describe("the picture of what became of the rays", () => {
+  it("has as many missed texels as were counted, and shows what is only baked", async () => {
+    const asset = trio();
+    const top = Math.max(
+      ...asset.parts[2].game!.positions.filter((_, i) => i % 3 === 1),
+    );
+    const stud = createPart("stud", 3, {
+      source: moved(sphere(8, 10, 0.1), 2.6, top, 0),
+    });
+    const { asset: made, report } = await bake(
+      { ...asset, parts: [...asset.parts, stud] },
+      { ao: false, also: [], samples: 1, dilate: 0, distances: "left=0.1" },
+    );
+    const { pixels } = made.maps.find(({ kind }) => kind === "status")!;
+    const texels = (status: keyof typeof STATUS) => {
+      const { colour } = STATUS_LOOKS.find((each) => each.status === status)!;
+      const wanted = [1, 3, 5].map((k) => parseInt(colour.slice(k, k + 2), 16));
+      let count = 0;
+      for (let i = 0; i < pixels.length; i += 3)
+        if (wanted.every((x, k) => pixels[i + k] === x)) count++;
+      return count;
+    };
+    const counts = report.counts as PartCounts[];
+    const missed = counts.reduce((sum, part) => sum + part.missed, 0);
+    expect(missed).toBeGreaterThan(100);
+    // Islands run on two texels into the ground.
+    expect(texels("missed")).toBeGreaterThanOrEqual(missed);
+    expect(texels("missed")).toBeLessThan(2 * missed);
+    expect(texels("shared")).toBeGreaterThan(5);
+    expect(texels("own")).toBeGreaterThan(1000);
+  });
+});
