@@ -119,7 +119,9 @@ function redoneBy<O extends object>(
   options: O,
   asset: Asset,
 ): { operation: string; options: Record<string, unknown> } {
+  const plain = new operation.Options() as Record<string, unknown>;
   const own = { ...options } as Record<string, unknown>;
+  for (const name of operation.forOnce ?? []) own[name] = plain[name];
   if (!operation.updates) return { operation: operation.id, options: own };
   const kept = asset.results[operation.stage] ?? {
     operation: operation.updates,

@@ -39,6 +39,7 @@ export const OVERLAYS = [
   "angles",
   "areas",
   "texels",
+  "map",
 ] as const;
 export type Overlay = (typeof OVERLAYS)[number];
 

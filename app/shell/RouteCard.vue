@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { STAGES, STAGE_TITLES } from "../../core/asset/stages";
+import { isBakeWrong } from "../stages/bake/bench";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 
@@ -11,7 +12,7 @@ const rows = computed(() =>
     const result = workshop.asset!.document.results[stage];
     const wrong =
       result?.report.failed !== undefined ||
-      (stage === "bake" && Number(result?.report.missed ?? 0) > 0.001);
+      (stage === "bake" && result !== undefined && isBakeWrong(result.report));
     return {
       stage,
       number: i + 1,

@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import { length, percent } from "../shared/figures";
 import ChoiceRow from "../components/ChoiceRow.vue";
+import { STATUS_LOOKS } from "../../core/bake/methods/status";
 import { farthest } from "../stages/reduce/figures";
+import { sheetShown } from "../shared/sheet-shown";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 import { MOST_SEEN, POLYGONS, RAMP, UNSEEN } from "../view/face-colours";
@@ -30,6 +32,14 @@ const checked = computed(
     !early.value &&
     workshop.asset!.document.parts.some((part) => part.game?.streams.uvs),
 );
+/** Whether colours of what became of the rays are seen, on the sheet or on the model. */
+const raysShown = computed(
+  () =>
+    !early.value &&
+    (view.sheet || view.overlay === "map") &&
+    ["none", "map"].includes(view.overlay) &&
+    sheetShown(view.sheetShows, workshop.asset!.document) === "status",
+);
 const MOST_LISTED = 10;
 /** How many texels a field of the checker is wide. */
 const field = computed(() => Math.round(brief.value.sheetSize / FIELDS));
@@ -39,7 +49,8 @@ const reach = computed(() => length(farthest(workshop.asset!.document)));
 <template>
   <div
     v-if="
-      !['none', 'own'].includes(view.overlay) ||
+      !['none', 'own', 'map'].includes(view.overlay) ||
+      raysShown ||
       checked ||
       (!early && (view.seams || view.hard || view.hulls))
     "
@@ -98,6 +109,12 @@ const reach = computed(() => length(farthest(workshop.asset!.document)));
       <span><i class="box" :style="{ background: POLYGONS.quad }" /> quad</span>
       <span
         ><i class="box" :style="{ background: POLYGONS.ngon }" /> n-gon</span
+      >
+    </template>
+    <template v-else-if="raysShown">
+      <span v-for="each in STATUS_LOOKS" :key="each.status"
+        ><i class="box" :style="{ background: each.colour }" />
+        {{ each.title }}</span
       >
     </template>
     <template v-else-if="view.overlay === 'ids'">

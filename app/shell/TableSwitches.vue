@@ -168,6 +168,17 @@ function overGame(): Choice[] {
         ]
       : [flag("checker", "checker", hasUvs.value)]),
     ...(view.stage === "edges" ? [normals(hasGame.value)] : []),
+    ...(document.value.maps.length && view.sheet
+      ? [
+          overlay(
+            "map",
+            "sheet's map",
+            !["islands", "checker"].includes(
+              sheetShown(view.sheetShows, document.value),
+            ),
+          ),
+        ]
+      : []),
     ...(["edges", "unwrap"].includes(view.stage) ? [] : [hulls()]),
     flag("sheet", "sheet", hasUvs.value),
   ];

@@ -40,6 +40,8 @@ export interface ViewMaps {
   ao: Texture | null;
   opacity: Texture | null;
   checker: Texture | null;
+  /** What the sheet shows. */
+  shown: Texture | null;
   painted: Texture | null;
 }
 
@@ -265,15 +267,17 @@ export class PartView {
       : 0;
     if (state.checker) this.bone.defines!.MIRRORED = "";
     else delete this.bone.defines!.MIRRORED;
+    const onModel = state.overlay === "map" ? maps.shown : null;
     this.bone.map =
-      state.sheetShows === "painted" && maps.painted
+      onModel ??
+      (state.sheetShows === "painted" && maps.painted
         ? maps.painted
         : state.checker
           ? maps.checker
-          : null;
+          : null);
     this.bone.needsUpdate = true;
     const [surface, wire, stitch, hard] = this.game.children;
-    const baked = state.show === "baked";
+    const baked = state.show === "baked" && !onModel;
     if (surface) {
       const mesh = surface as ThreeMesh;
       mesh.material = baked ? this.bakedMaterials(maps, looks) : this.bone;

@@ -91,6 +91,7 @@ export class TableStyle {
           opacity: this.maps.opacity,
           painted: this.maps.painted,
           checker: this.checkerFor(this.table.state),
+          shown: this.sheetMap(this.table.state),
         },
         this.table.document?.looks ?? [],
         this.ownLooks,

@@ -172,6 +172,8 @@ export interface Operation<O extends object = object> {
   updates?: string;
   /** With `refreshes`: what is redone takes this operation's options where it has the same ones. */
   passesOptions?: boolean;
+  /** Options that are meant for one run: what is redone takes them as they are by themselves. */
+  forOnce?: readonly string[];
   /** What its result is made from, where that is not what the stage's results are made from; may hang on its options. */
   madeFrom?: readonly Input[] | ((options: O) => readonly Input[]);
   /** What figures of its report hang on besides: they are told only as long as that is the same. */

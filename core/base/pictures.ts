@@ -72,7 +72,7 @@ export const MAP_TITLES: Readonly<Record<MapKind, string>> = {
   colour: "colour",
   part: "parts",
   visibility: "visibility",
-  status: "rays",
+  status: "what rays met",
 };
 
 /** A baked image. Rows run from the top of the sheet (v = 1) down. */

@@ -1,7 +1,7 @@
 import { expect, it } from "vitest";
 import type { StageResult } from "../../../core/asset/asset";
 import type { AssetState } from "../../shared/types";
-import { bake } from "./bench";
+import { bake, isBakeWrong } from "./bench";
 
 const asset = {} as AssetState;
 const result = (missed: number, findings: object[]) =>
@@ -31,8 +31,60 @@ it("a finding says its part, its reason and its mend, and bakes again with the r
     tone: "bad",
     text: "glass: 80 texels met no source; raise the ray distance to 4.4 mm",
     parts: ["glass"],
-    mend: { operation: "bake/maps", options: { rays: 32, distance: 4.4 } },
+    mend: {
+      operation: "bake/maps",
+      options: { rays: 32, distances: "glass = 4.4" },
+    },
   });
+  const [other] = bake.findings(asset, {
+    ...result(0.002, [gap]),
+    options: { distances: "cap = 2; glass = 3; lid=1 " },
+  });
+  expect(other.mend!.options).toEqual({
+    distances: "cap = 2; lid=1; glass = 4.4",
+  });
+});
+
+it("islands that are older or not baked are wrong, and baked with the rest as it was", () => {
+  const older = { ...gap, kind: "older", distance: 0 };
+  expect(isBakeWrong(result(0, [older]).report)).toBe(true);
+  expect(isBakeWrong(result(0, [{ ...older, kind: "not baked" }]).report)).toBe(
+    true,
+  );
+  expect(isBakeWrong(result(0, [{ ...older, kind: "untrue" }]).report)).toBe(
+    false,
+  );
+  expect(isBakeWrong(result(0.002, []).report)).toBe(true);
+  const [row] = bake.findings(asset, result(0, [older]));
+  expect(row).toMatchObject({
+    tone: "bad",
+    mend: { label: "Bake what is older", options: { rays: 32 } },
+  });
+});
+
+it("tells how true the look is, and how many parts were baked where not all were", () => {
+  const rows = (more: object) =>
+    bake.figures(
+      asset,
+      {
+        ...result(0, []),
+        report: { ...result(0, []).report, ...more },
+      } as StageResult,
+      [],
+    );
+  const value = (label: string, more: object) =>
+    rows(more).find((row) => row.label === label)?.value;
+  const true1 = { angle: 1.234, angle95: 7.66 };
+  expect(value("Off the source, mean", true1)).toBe("1.2°");
+  expect(value("19 of 20 points within", true1)).toBe("7.7°");
+  expect(value("Off the source, mean", {})).toBeUndefined();
+  const counts = [{}, {}, {}];
+  expect(value("Baked this time", { baked: ["a"], counts })).toBe(
+    "1 of 3 parts",
+  );
+  expect(
+    value("Baked this time", { baked: ["a", "b", "c"], counts }),
+  ).toBeUndefined();
 });
 
 it("what stays within the limit, or only has nothing to show, is no alarm", () => {

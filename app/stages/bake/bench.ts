@@ -11,11 +11,31 @@ import { hasSource, numbersOf } from "../../shared/bench";
 const MOST_MISSED = 0.001;
 /** Findings after which the maps can be used all the same. */
 const MINOR: readonly BakeFinding["kind"][] = [
+  "untrue",
   "far",
   "inside",
   "slanting",
   "nothing to show",
 ];
+
+/** Whether maps are not what they should be: too many texels missed, or islands that are older or not there. */
+export const isBakeWrong = (report: Record<string, unknown>): boolean =>
+  Number(report.missed ?? 0) > MOST_MISSED ||
+  ((report.findings as BakeFinding[] | undefined) ?? []).some(
+    ({ kind }) => kind === "older" || kind === "not baked",
+  );
+
+/** Ray distances of parts, as the option has them, with another one for a part. @param distance mm */
+const withDistance = (given: string, part: string, distance: number): string =>
+  [
+    ...given
+      .split(";")
+      .map((each) => each.trim())
+      .filter(
+        (each) => each && each.slice(0, each.lastIndexOf("=")).trim() !== part,
+      ),
+    `${part} = ${distance}`,
+  ].join("; ");
 
 export const bake: BenchPlan = {
   about: "The source's detail, written into maps.",
@@ -31,6 +51,8 @@ export const bake: BenchPlan = {
   figures(_, { report }) {
     const n = numbersOf(report);
     const tiles = (report.tiles as number[] | undefined) ?? [];
+    const baked = (report.baked as string[] | undefined) ?? [];
+    const counts = (report.counts as unknown[] | undefined) ?? [];
     return [
       {
         label: "Maps",
@@ -51,12 +73,32 @@ export const bake: BenchPlan = {
       ...(n("overhanging") > 0
         ? [
             {
-              label: "Over open borders",
+              label: "Past edges of the source",
               value: percent(n("overhanging"), 3),
             },
           ]
         : []),
+      ...(n("angle") > 0
+        ? [
+            {
+              label: "Off the source, mean",
+              value: `${n("angle").toFixed(1)}°`,
+            },
+            {
+              label: "19 of 20 points within",
+              value: `${n("angle95").toFixed(1)}°`,
+            },
+          ]
+        : []),
       { label: "Texels covered", value: percent(n("covered")) },
+      ...(baked.length < counts.length
+        ? [
+            {
+              label: "Baked this time",
+              value: `${baked.length} of ${counts.length} parts`,
+            },
+          ]
+        : []),
       { label: "Rays", value: `${(n("raysPerSecond") / 1e6).toFixed(1)} M/s` },
       { label: "Time", value: time(n("seconds")) },
     ];
@@ -86,7 +128,21 @@ export const bake: BenchPlan = {
             mend: {
               label: `Bake from ${length(distance / 1000)}`,
               operation: "bake/maps",
-              options: { ...result!.options, distance },
+              options: {
+                ...result!.options,
+                distances: withDistance(
+                  String(result!.options.distances ?? ""),
+                  part,
+                  distance,
+                ),
+              },
+            },
+          }),
+          ...((kind === "older" || kind === "not baked") && {
+            mend: {
+              label: "Bake what is older",
+              operation: "bake/maps",
+              options: result!.options,
             },
           }),
         };

@@ -272,3 +272,8 @@ describe("the picture of what became of the rays", () => {
     expect(texels("own")).toBeGreaterThan(1000);
   });
 });
+
+it("what is redone later is all that is stale, whatever was chosen once", async () => {
+  const { asset } = await bake(trio(), { parts: ["left"] });
+  expect(asset.results.bake!.options).toMatchObject({ parts: [], rays: 8 });
+});

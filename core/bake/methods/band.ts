@@ -18,9 +18,9 @@ export interface RowResult {
   covered: Uint8Array;
   /**
    * By canvas, `COUNTS` of each: samples; those whose ray met nothing, but did not go through a card; those of them
-   * that only hang over an open border of the source; those that met it beyond the part's own distance; those whose
-   * ray began inside something; those whose ray along the smoothed direction met nothing, but one straight off the
-   * surface did.
+   * that only hang over an open border or a sharp rim of the source; those that met it beyond the part's own
+   * distance; those whose ray began inside something; those whose ray along the smoothed direction met nothing, but
+   * one straight off the surface did.
    */
   counts: Uint32Array;
   /** By canvas: how far off the source lies at most where rays met nothing and it does not end, metres. */

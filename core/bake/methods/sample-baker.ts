@@ -100,7 +100,7 @@ export class SampleBaker {
       if (this.offset() > NEAR_LIMIT * distance) return STATUS.limit;
       return caught.metTarget === canvas.own ? STATUS.own : STATUS.shared;
     }
-    const overhangs = caught.closest();
+    const overhangs = caught.closest() || (!card && caught.beside());
     // Through a hole: what lies beside it still bleeds into it.
     if (card) return STATUS.none;
     counts[this.at + 1]++;

@@ -3,6 +3,9 @@ import type { Canvas } from "./canvas";
 import type { BakeScene } from "./scene";
 import type { Tools } from "./tools";
 
+/** How far aside of its place a ray is tried where it met nothing: a share of the part's ray distance. */
+const ASIDE = 0.25;
+
 /** Finds what of the source a place of the game mesh shows: along its ray, straight off the surface, or the closest point. */
 export class SourceCatcher {
   canvas!: Canvas;
@@ -133,6 +136,25 @@ export class SourceCatcher {
     }
     // A corner of the outline hangs over farther than its sides.
     return overhangs && best <= (2 * this.canvas.distance) ** 2;
+  }
+
+  /**
+   * Tries the ray a little aside, where the closest point is: a game mesh that reaches past a sharp rim of its source
+   * shows what lies beside that rim. Called after `closest`, whose find stays where nothing is met.
+   */
+  beside(): boolean {
+    const { canvas, p, d, hit } = this;
+    const [x, y, z] = p;
+    const way = [hit[0] - x, hit[1] - y, hit[2] - z];
+    const along = way[0] * d[0] + way[1] * d[1] + way[2] * d[2];
+    const aside = way.map((w, k) => w - along * d[k]);
+    if (Math.hypot(...aside) > ASIDE * canvas.distance) return false;
+    for (let k = 0; k < 3; k++) p[k] += 1.02 * aside[k];
+    const met = this.along(canvas.distance);
+    p[0] = x;
+    p[1] = y;
+    p[2] = z;
+    return met;
   }
 
   private takeNormal(

@@ -36,7 +36,7 @@ export const STATUS_LOOKS: readonly {
   { status: "own", colour: "#d8dedb", title: "its own source" },
   { status: "shared", colour: "#8fc1c4", title: "what is only baked" },
   { status: "limit", colour: "#e6cf8f", title: "near the limit" },
-  { status: "overhanging", colour: "#b9a58c", title: "over an open border" },
+  { status: "overhanging", colour: "#b9a58c", title: "past an edge" },
   { status: "slanting", colour: "#9a8bc4", title: "slanted past" },
   { status: "inside", colour: "#34489a", title: "began inside" },
   { status: "far", colour: "#b57f1e", title: "beyond the distance" },

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { laidOn, squareSheet } from "../../../tests/laid";
-import { moved, sheetMesh, sphere } from "../../../tests/shapes";
+import { cube, moved, sheetMesh, sphere } from "../../../tests/shapes";
 import type { Asset } from "../../asset/asset";
 import { createAsset, createPart } from "../../asset/asset";
 import type { MapKind } from "../../base/pictures";
@@ -177,6 +177,44 @@ describe("normal maps", () => {
     const closed = await shares(ball(), { distance: 1e-5 });
     expect(closed.overhanging).toBe(0);
     expect(closed.missed).toBeGreaterThan(0.01);
+  });
+
+  it("show what lies beside a sharp rim where the game mesh reaches past it", async () => {
+    // A plate whose upper side the sheet over it overhangs by a hundredth, with walls that rays from above pass by.
+    const plate = cube();
+    const [low, high] = [0, 1].map((k) => {
+      const heights = plate.positions.filter((_, i) => i % 3 === 1);
+      return k ? Math.max(...heights) : Math.min(...heights);
+    });
+    const source = {
+      ...plate,
+      positions: plate.positions.map((x, i) =>
+        i % 3 === 1 ? (x > (low + high) / 2 ? 0 : -0.02) : x,
+      ),
+    };
+    const wide = Math.max(...source.positions);
+    const sheet = sheetMesh(4);
+    const reach = Math.max(...sheet.positions);
+    const game = unwrapped({
+      ...sheet,
+      positions: sheet.positions.map((x) => (1.01 * wide * x) / reach),
+    });
+    const asset = createAsset("plate", [
+      createPart("plate", 0, { source, game }),
+    ]);
+    const { maps, parts } = await bakeMaps(
+      asset,
+      { ...wanted, distance: 0.2, maps: ["object"] },
+      context,
+    );
+    const { missed, overhanging } = missedShares(parts);
+    expect(missed).toBe(0);
+    expect(overhanging).toBeGreaterThan(0.01);
+    // Only the upper side is seen.
+    const normals = new Set<string>();
+    for (let i = 0; i < maps[0].pixels.length; i += 3)
+      normals.add(maps[0].pixels.slice(i, i + 3).join(" "));
+    expect([...normals]).toEqual(["128 255 128"]);
   });
 
   it("give the source's normals back, with few texels missed", async () => {

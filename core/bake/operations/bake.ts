@@ -235,6 +235,7 @@ export const bakeAsset = defineOperation({
   runs: "heavy",
   takes: "both",
   makesResult: true,
+  forOnce: ["parts"],
   madeFrom: ({ also }: BakeOptions) => [
     ...INPUTS.bake,
     ...((["id", "material", "part"] as const).some((kind) =>
