@@ -3,15 +3,13 @@ import { cornerNormals } from "../../mesh/normals";
 import { tangentsOf } from "../../mesh/tangents";
 import type { Triangulation } from "../../mesh/triangulate";
 import { triangulate } from "../../mesh/triangulate";
-import { boundsOf, diagonalOf } from "../../space/bounds";
 import type { Bvh } from "../../space/bvh";
-import { buildBvh } from "../../space/bvh";
-import { ClosestPoint } from "../../space/closest-point";
-import { sampleSurface } from "../../space/sample";
 import { gather } from "./mixing";
+import type { RayDistances } from "./ray-distances";
+import { rayDistances } from "./ray-distances";
 
 /** Game triangles of one part in the sheet. */
-export interface Canvas {
+export interface Canvas extends RayDistances {
   /** 9 × triangleCount */
   positions: Float32Array;
   /** 6 × triangleCount */
@@ -21,8 +19,6 @@ export interface Canvas {
   directions: Float32Array;
   /** 12 × triangleCount */
   tangents: Float32Array;
-  /** How far rays start outside the surface and end inside it, metres. */
-  distance: number;
   /** Which targets its rays may catch, and which of them is its own source, −1 for none. */
   targets: number[];
   own: number;
@@ -52,6 +48,7 @@ function ownTexels(game: Mesh, split: Triangulation): Triangulation {
 /**
  * Lays out what is baked of a part.
  * @param sources what it is baked from, and `near` the trees of it; @param wanted ray distance in metres, 0 to find it
+ * @param floats what is only baked and may float on it
  */
 export function canvasOf(
   named: Pick<Canvas, "part" | "card" | "own">,
@@ -60,6 +57,7 @@ export function canvasOf(
   near: readonly { bvh: Bvh }[],
   targets: number[],
   wanted: number,
+  floats: readonly Mesh[],
 ): Canvas {
   const split = ownTexels(game, triangulate(game));
   const shading = game.normals ?? cornerNormals(game);
@@ -78,75 +76,13 @@ export function canvasOf(
     normals,
     directions,
     tangents: tangentsOf(game, shading, split),
-    distance:
-      wanted ||
-      (near.length ? rayDistance(sources, game, split, near[0].bvh) : 0),
+    ...(wanted || !near.length
+      ? {
+          distance: wanted,
+          corners: new Float32Array(split.vertices.length).fill(wanted),
+        }
+      : rayDistances(game, split, sources, near[0].bvh, floats)),
     targets,
     ...named,
   };
-}
-
-/** The largest distance between the two meshes, by points of both, and a quarter more. */
-function rayDistance(
-  sources: Mesh[],
-  game: Mesh,
-  split: Triangulation,
-  sourceBvh: Bvh,
-): number {
-  const fromGame = farthest(
-    sampleSurface(game.positions, split.vertices, 6000).points,
-    sourceBvh,
-    1,
-  );
-  const gameBvh = buildBvh(game.positions, split.vertices);
-  const share = Math.ceil(6000 / sources.length);
-  const fromSource = Math.max(
-    ...sources.map((mesh) =>
-      farthest(
-        sampleSurface(mesh.positions, triangulate(mesh).vertices, share).points,
-        gameBvh,
-        0.995,
-      ),
-    ),
-  );
-  const diagonal = diagonalOf(boundsOf(game.positions));
-  return 1.25 * Math.max(fromGame, fromSource) + 1e-3 * diagonal;
-}
-
-/** How far outside a game mesh rays must start to catch what floats on it: detail nearer than 3 % of its size. */
-export function reachOver(game: Mesh, loose: Mesh[]): number {
-  if (!loose.length) return 0;
-  const closest = new ClosestPoint(
-    buildBvh(game.positions, triangulate(game).vertices),
-  );
-  const near = (0.03 * diagonalOf(boundsOf(game.positions))) ** 2;
-  let most = 0;
-  for (const mesh of loose) {
-    const { points } = sampleSurface(
-      mesh.positions,
-      triangulate(mesh).vertices,
-      4000,
-    );
-    for (let i = 0; i < points.length; i += 3) {
-      if (
-        closest.find(points[i], points[i + 1], points[i + 2], near) >= 0 &&
-        closest.distance2 > most
-      )
-        most = closest.distance2;
-    }
-  }
-  return 1.1 * Math.sqrt(most);
-}
-
-function farthest(points: Float32Array, bvh: Bvh, share: number): number {
-  const closest = new ClosestPoint(bvh);
-  const found = new Float64Array(points.length / 3);
-  for (let i = 0; i < found.length; i++) {
-    closest.find(points[3 * i], points[3 * i + 1], points[3 * i + 2]);
-    found[i] = closest.distance2;
-  }
-  found.sort();
-  return Math.sqrt(
-    found[Math.min(found.length - 1, Math.floor(share * found.length))] ?? 0,
-  );
 }

@@ -1,11 +1,12 @@
 import type { Asset } from "../../asset/asset";
 import type { BakedMap } from "../../base/pictures";
 import { tileAt, tileOf } from "../../mesh/tiles";
-import { RayScene } from "../../space/ray-scene";
 import { sampleSurface } from "../../space/sample";
 import type { Canvas } from "./canvas";
 import type { BakeScene } from "./scene";
 import { prepareScene } from "./scene";
+import { SourceCatcher } from "./source-catcher";
+import { toolsFor } from "./tools";
 
 export interface Fidelity {
   /** Degrees between the normal that game mesh and map give and the source's. */
@@ -35,8 +36,9 @@ export function measureFidelity(
 
 /**
  * How true normal maps are: at area-weighted points of the game surface, the angle between the shaded normal
- * (MikkTSpace, bilinear map) and the normal of the part's source where a ray along the shading normal first meets it,
- * from up to 2 % of the sources' diagonal outside to as far inside; of all, and by canvas.
+ * (MikkTSpace, bilinear map) and the normal of the part's source where a ray along the shading normal first meets its front,
+ * from as far outside as rays begin there to as far inside, or from up to 2 % of the sources' diagonal where that
+ * meets nothing; of all, and by canvas.
  * @param maps normal maps of all tiles; @param count points
  */
 export function fidelityOf(
@@ -45,7 +47,7 @@ export function fidelityOf(
   greenUp: boolean,
   count = 20000,
 ): { whole: Fidelity; canvases: Fidelity[] } {
-  const rays = new RayScene(scene.targets.map(({ tree }) => tree));
+  const caught = new SourceCatcher(scene, toolsFor(scene));
   const cornersOf = ({ positions }: Canvas) =>
     new Uint32Array(positions.length / 3).map((_, i) => i);
   const areas = scene.canvases.map(
@@ -67,7 +69,7 @@ export function fidelityOf(
       const p = at.subarray(3 * i, 3 * i + 3);
       const angle = angleAt(
         scene,
-        rays,
+        caught,
         canvas,
         triangles[i],
         p,
@@ -95,7 +97,7 @@ function summed(angles: number[], unmet: number): Fidelity {
 /** Degrees between what is shown and what is true at a point of a triangle, −1 where its ray meets nothing. */
 function angleAt(
   scene: BakeScene,
-  rays: RayScene,
+  caught: SourceCatcher,
   canvas: Canvas,
   t: number,
   p: Float32Array,
@@ -104,8 +106,14 @@ function angleAt(
 ): number {
   const [a, b, c] = weightsAt(canvas.positions, t, p);
   const n = blend(canvas.normals, t, 3, a, b, c);
-  const truth = trueNormal(scene, rays, canvas, p, unit(n));
-  if (!truth) return -1;
+  const near = blend(canvas.corners, t, 1, a, b, c)[0];
+  // From farther out a ray may meet what stands beside; no farther than it takes, then.
+  const far = 0.02 * scene.size;
+  caught.canvas = canvas;
+  caught.p.set(p);
+  caught.d.set(unit(n));
+  if (!caught.along(Math.min(near, far)) && !caught.along(far)) return -1;
+  const truth = caught.source;
   const tangent = blend(canvas.tangents, t, 4, a, b, c);
   const [u, v] = [0, 1].map(
     (k) =>
@@ -134,37 +142,6 @@ function angleAt(
   return (Math.acos(Math.max(-1, Math.min(1, dot))) * 180) / Math.PI;
 }
 
-/** The source's normal where a ray against a direction first meets it, or null. */
-function trueNormal(
-  { size, targets }: BakeScene,
-  rays: RayScene,
-  canvas: Canvas,
-  p: Float32Array,
-  d: number[],
-): number[] | null {
-  const reach = 0.02 * size;
-  let nearest = 2 * reach;
-  let found: number[] | null = null;
-  for (const target of canvas.targets) {
-    const hit = rays.first(
-      target,
-      p[0] + d[0] * reach,
-      p[1] + d[1] * reach,
-      p[2] + d[2] * reach,
-      -d[0],
-      -d[1],
-      -d[2],
-      0,
-      nearest,
-    );
-    if (hit < 0) continue;
-    nearest = rays.distance;
-    const { u, v } = rays;
-    found = unit(blend(targets[target].normals, hit, 3, 1 - u - v, u, v));
-  }
-  return found;
-}
-
 function weightsAt(
   p: Float32Array,
   t: number,
@@ -182,7 +159,7 @@ function weightsAt(
   return [1 - b - c, b, c];
 }
 
-/** The value in a triangle whose corners have `width` numbers each. */
+/** The first numbers, three at most, in a triangle whose corners have `width` numbers each. */
 const blend = (
   values: Float32Array,
   t: number,
@@ -191,7 +168,7 @@ const blend = (
   b: number,
   c: number,
 ) =>
-  [0, 1, 2].map((k) => {
+  [0, 1, 2].slice(0, width).map((k) => {
     const at = 3 * width * t + k;
     return a * values[at] + b * values[at + width] + c * values[at + 2 * width];
   });

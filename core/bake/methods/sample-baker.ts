@@ -71,7 +71,10 @@ export class SampleBaker {
     mix(canvas.tangents, 12 * t, 4, a, b, c, tangent);
     normalize(d);
     const { covered } = this.result;
-    const status = this.catch();
+    const { corners } = canvas;
+    const status = this.catch(
+      a * corners[3 * t] + b * corners[3 * t + 1] + c * corners[3 * t + 2],
+    );
     if (this.wants.normal) this.store(texel, canvas.tangents[12 * t + 3]);
     this.storeRest(texel, status, middle || covered[texel] === 0);
     // One look round a texel is enough; its grain is finer than what the other samples would add.
@@ -79,15 +82,19 @@ export class SampleBaker {
     covered[texel]++;
   }
 
-  /** Finds the source for the present sample and counts what became of its ray. @returns one of `STATUS` */
-  private catch(): number {
+  /**
+   * Finds the source for the present sample and counts what became of its ray.
+   * @param near the distance that should do here, metres; @returns one of `STATUS`
+   */
+  private catch(near: number): number {
     const { canvas, caught } = this;
     const { counts } = this.result;
     const { distance, card } = canvas;
     counts[this.at]++;
     caught.metTarget = -1;
-    // Where nothing lies within the part's own distance a longer ray can't catch anything nearer.
-    const met = caught.along(distance);
+    // Where nothing lies within a distance a longer ray can't catch anything nearer.
+    const met =
+      caught.along(near) || (near < distance && caught.along(distance));
     const far = !met && caught.along(4 * distance);
     if (far) counts[this.at + 3]++;
     const slants = !met && !far && !card && caught.straight();

@@ -6,7 +6,7 @@ import { hardAbove } from "../../mesh/hard-angle";
 import { meshFromTriangles } from "../../mesh/change-faces";
 import type { Mesh } from "../../mesh/mesh";
 import type { Canvas } from "./canvas";
-import { canvasOf, reachOver } from "./canvas";
+import { canvasOf } from "./canvas";
 import type { Channel } from "./channels";
 import { gather } from "./mixing";
 import { cornerNormals, nextCorners } from "../../mesh/normals";
@@ -139,12 +139,8 @@ export function prepareScene(
       caught.map((target) => targets[target]),
       caught,
       distance,
+      own >= 0 ? looseSources : [],
     );
-    if (!distance && own >= 0)
-      canvas.distance = Math.max(
-        canvas.distance,
-        reachOver(part.game, looseSources),
-      );
     canvases.push(canvas);
   }
   const withSource = asset.parts.filter((part) => part.source);
