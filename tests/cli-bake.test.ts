@@ -49,6 +49,21 @@ beforeAll(() => {
   save("game.obj", "buoy_game", game);
   save("off.obj", "buoy_game", moved(game, 9, 0, 0));
   save("far.obj", "buoy_game", far);
+  const pair = [ball, moved(ball, 4, 0, 0)];
+  const laid = laidOn(pair, squareSheet(64));
+  for (const [marker, meshes] of [
+    ["source", pair],
+    ["game", laid],
+  ] as const)
+    writeFileSync(
+      path(`pair_${marker}.obj`),
+      writeObj(
+        meshes.map((mesh, i) => ({
+          name: `${["lid", "pot"][i]}_${marker}`,
+          mesh,
+        })),
+      ),
+    );
 });
 
 it("writes every map by its name, at the bits asked for, source and game paired by their markers", () => {
@@ -63,7 +78,7 @@ it("writes every map by its name, at the bits asked for, source and game paired 
   expect(code).toBe(0);
   expect(err).toBe("");
   const report = JSON.parse(out) as Report;
-  expect(report.maps).toEqual([...MAP_KINDS]);
+  expect(report.maps).toEqual(MAP_KINDS.filter((kind) => kind !== "status"));
   expect(report.findings.map(({ kind }) => kind)).toEqual([
     "nothing to show",
     "nothing to show",
@@ -77,6 +92,31 @@ it("writes every map by its name, at the bits asked for, source and game paired 
       height: 64,
       depth: 16,
     });
+});
+
+it("bakes single parts from distances of their own, and says which it left out", () => {
+  const baked = (...more: string[]) =>
+    arnik(
+      "bake",
+      ...["--source", path("pair_source.obj")],
+      ...["--game", path("pair_game.obj")],
+      ...["--out", path("one"), "--size", "64", "--maps", "normal", "--json"],
+      ...more,
+    );
+  const { code, out } = baked("--parts", "lid", "--distance", "lid=3");
+  expect(code).toBe(0);
+  const report = JSON.parse(out) as Report & {
+    baked: string[];
+    counts: { part: string; distance: number }[];
+  };
+  expect(report.baked).toEqual(["lid"]);
+  expect(report.counts).toMatchObject([{ part: "lid", distance: 0.003 }]);
+  expect(report.findings.map(({ kind }) => kind)).toEqual(["not baked"]);
+  expect(report).not.toHaveProperty("prints");
+  expect(readdirSync(path("one"))).toEqual(["pair_source_normal.png"]);
+  const wrong = baked("--distance", "nobody=3");
+  expect(wrong.code).not.toBe(0);
+  expect(wrong.err).toMatch(/nobody/);
 });
 
 it("turns green down and runs islands on as told", () => {

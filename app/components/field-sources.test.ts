@@ -16,6 +16,13 @@ const field = (id: string, name: string) =>
   fieldsFor(id).find((each) => each.name === name)!;
 
 describe("what a form takes from the view", () => {
+  it("are the parts that are baked, and not which of them are cards", () => {
+    const view: Sources = { ...NOTHING, selected: ["net"] };
+    expect(takenFrom(fieldsFor("bake/maps"), view)).toEqual({ parts: ["net"] });
+    expect(isAskedFor(field("bake/maps", "cards"), view)).toBe(false);
+    expect(isAskedFor(field("bake/maps", "cards"), NOTHING)).toBe(false);
+  });
+
   it("are the chosen parts, faces with their mesh, and edges", () => {
     const view: Sources = {
       ...NOTHING,

@@ -44,11 +44,12 @@ export function valueFrom(source: FieldSource, view: Sources): unknown {
 export const takenFrom = (fields: readonly Field[], view: Sources) =>
   Object.fromEntries(
     fields.flatMap(({ name, from }) => {
-      const value = from && valueFrom(from, view);
+      const value = from ? valueFrom(from, view) : undefined;
       return value === undefined ? [] : [[name, value]];
     }),
   );
 
 /** Whether a form asks for a value: it comes from nowhere, or from what has none and may be asked for instead. */
 export const isAskedFor = ({ from, orAsked }: Field, view: Sources): boolean =>
-  !from || (Boolean(orAsked) && valueFrom(from, view) === undefined);
+  from === undefined ||
+  (from !== null && Boolean(orAsked) && valueFrom(from, view) === undefined);

@@ -50,8 +50,11 @@ export interface FieldSpec {
   brief?: "triangles" | "hulls" | "sheetSize" | "sheets" | "padding";
   /** Shown only when the artist unfolds the rest. */
   folded?: boolean;
-  /** Where a form takes the value from; parts, edges and faces come from what is chosen unless said otherwise. */
-  from?: FieldSource;
+  /**
+   * Where a form takes the value from; parts, edges and faces come from what is chosen unless said otherwise. null for
+   * what no form asks for or takes: it is left to the command line.
+   */
+  from?: FieldSource | null;
   /** Whether a form asks for the value where it can't be taken from there. */
   orAsked?: boolean;
 }
@@ -211,7 +214,10 @@ export function fieldsOf(operation: Pick<Operation, "Options">): Field[] {
       if (!found.some(([known]) => known === name)) found.push([name, spec]);
   return found.map(([name, spec]: [string, FieldSpec]) => ({
     ...spec,
-    from: spec.from ?? CHOSEN.find((kind) => kind === spec.kind),
+    from:
+      spec.from === undefined
+        ? CHOSEN.find((kind) => kind === spec.kind)
+        : spec.from,
     name,
     default: options[name],
   }));

@@ -28,7 +28,7 @@ interface Answer {
     error: string | null;
   }[];
   document: {
-    maps: { kind: string }[];
+    maps: { kind: string; pixels: { hash: string } }[];
     name: string;
     parts: {
       name: string;
@@ -152,6 +152,7 @@ describe("from a file on disk to the archive", () => {
       "ao",
       "curvature",
       "id",
+      "status",
     ]);
     const sheet = async () => {
       await pause(1500);
@@ -162,6 +163,35 @@ describe("from a file on disk to the archive", () => {
     const normals = await sheet();
     await press(page, "curvature");
     expect(await sheet()).not.toBe(normals);
+  });
+
+  it("shows what became of the rays on sheet and model, and bakes a chosen part by itself", async () => {
+    const table = async () => {
+      await pause(1500);
+      return (await page.$("[data-test=table]"))!.screenshot({
+        encoding: "base64",
+      });
+    };
+    const before = await table();
+    await press(page, "what rays met");
+    await shows(page, "its own source");
+    await press(page, "sheet's map");
+    expect(await table()).not.toBe(before);
+    await press(page, "sheet's map");
+    await press(page, "normal map");
+    await shows(page, "Off the source, mean");
+    const maps = (await asset()).document.maps.map(({ pixels }) => pixels.hash);
+    await page.click(".ledger [title=stud]");
+    await shows(page, "on stud");
+    await press(page, "Bake maps");
+    await shows(page, "1 of 2 parts");
+    await untilIdle();
+    // Nothing has changed: the part comes out as it was.
+    expect(
+      (await asset()).document.maps.map(({ pixels }) => pixels.hash),
+    ).toEqual(maps);
+    await page.keyboard.press("Escape");
+    await shows(page, "on all parts");
   });
 
   it("finishes with a look that is seen in the baked view", async () => {

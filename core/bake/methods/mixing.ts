@@ -48,7 +48,7 @@ export function normalize(v: Float64Array): void {
 
 /**
  * Copies rows of numbers by their place.
- * @param from `width` numbers each, in whatever unit; @param index which row comes next, as many as `into` has rows
+ * @param from `width` numbers each, weights or places in metres; @param index which row comes next, as many as `into` has rows
  */
 export function gather(
   into: Float32Array,

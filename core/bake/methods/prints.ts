@@ -56,6 +56,7 @@ const sourceOf = ({ source, dense, skinned }: Part) =>
     mesh?.materials,
   ]);
 
+/** The name of a state of maps. */
 export const printOfMaps = (maps: readonly BakedMap[]): string =>
   digest(
     maps.map(({ pixels, ...map }) => [map, pixels && streamRef(pixels).hash]),

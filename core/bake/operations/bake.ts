@@ -13,7 +13,7 @@ import {
   findingsOfMaps,
   findingsOfPlan,
 } from "../methods/findings";
-import type { PartCounts } from "../methods/maps";
+import type { MapsWanted, PartCounts } from "../methods/maps";
 import { bakeMaps, missedShares } from "../methods/maps";
 import { printOfMaps } from "../methods/prints";
 import type { BakeTrace } from "../methods/standing";
@@ -83,7 +83,6 @@ class BakeOptions {
   @field({
     kind: "text",
     label: "Distances of parts",
-    empty: "none",
     help: "Ray distances of single parts in mm, such as lid = 4.2; body = 1.5.",
     max: 4000,
     folded: true,
@@ -93,9 +92,7 @@ class BakeOptions {
   @field({
     kind: "parts",
     label: "Parts",
-    empty: "all that has changed",
-    help: "Bakes these parts only, into the maps that stand; the other islands keep what they have.",
-    from: "parts",
+    help: "Bakes these parts only, into the maps that stand; the other islands keep what they have. None for all that has changed.",
   })
   parts: string[] = [];
 
@@ -208,8 +205,7 @@ class BakeOptions {
     label: "Cards",
     help: "Parts whose rays may go through them, as through the holes of a net: what they miss is see-through in the opacity map and no fault. None for those that a card stands for.",
     folded: true,
-    from: "parts",
-    orAsked: true,
+    from: null,
   })
   cards: string[] = [];
 
@@ -248,11 +244,6 @@ export const bakeAsset = defineOperation({
   Options: BakeOptions,
   async run(asset, options, context) {
     const start = performance.now();
-    const width = options.size || asset.brief.sheetSize;
-    const height = Math.round(
-      (width * (asset.brief.sheetHeight || asset.brief.sheetSize)) /
-        asset.brief.sheetSize,
-    );
     for (const name of options.cards) partOf(asset, name);
     const cards = options.cards.length
       ? options.cards
@@ -266,28 +257,7 @@ export const bakeAsset = defineOperation({
     );
     if (!kinds.length)
       throw new OptionsError("bake/maps", { also: "no map is wanted" });
-    const wanted = {
-      width,
-      height,
-      maps: [...kinds, "status" as const],
-      rays: options.rays,
-      grid: options.samples,
-      reach: options.reach / 1000,
-      cone: options.cone,
-      floor: options.floor,
-      radius: options.radius / 1000,
-      depthUnder: options.thick / 1000,
-      range: options.range / 1000,
-      cards,
-      distance: options.distance / 1000,
-      distances: distancesOf(asset, options.distances),
-      depth: options.depth === "16" ? (16 as const) : (8 as const),
-      padding: options.dilate || asset.brief.padding,
-      greenUp:
-        options.green === "profile"
-          ? profileOf(asset.brief).greenUp
-          : options.green === "up",
-    };
+    const wanted = wantedOf(asset, options, kinds, cards);
     const chosen = options.parts.map(
       (name) => partOf(asset, name).repeat?.of ?? name,
     );
@@ -324,8 +294,8 @@ export const bakeAsset = defineOperation({
       report: {
         maps: kinds,
         tiles: [...new Set(maps.map((map) => udimOf(map.tile ?? 0)))],
-        size: width,
-        height,
+        size: wanted.width,
+        height: wanted.height,
         ...shares,
         ...figures,
         baked: plan.baked,
@@ -337,6 +307,42 @@ export const bakeAsset = defineOperation({
     };
   },
 });
+
+/** What the options ask for of an asset, in metres. */
+function wantedOf(
+  asset: Asset,
+  options: BakeOptions,
+  kinds: readonly MapKind[],
+  cards: readonly string[],
+): MapsWanted {
+  const width = options.size || asset.brief.sheetSize;
+  const height = Math.round(
+    (width * (asset.brief.sheetHeight || asset.brief.sheetSize)) /
+      asset.brief.sheetSize,
+  );
+  return {
+    width,
+    height,
+    maps: [...kinds, "status" as const],
+    rays: options.rays,
+    grid: options.samples,
+    reach: options.reach / 1000,
+    cone: options.cone,
+    floor: options.floor,
+    radius: options.radius / 1000,
+    depthUnder: options.thick / 1000,
+    range: options.range / 1000,
+    cards,
+    distance: options.distance / 1000,
+    distances: distancesOf(asset, options.distances),
+    depth: options.depth === "16" ? (16 as const) : (8 as const),
+    padding: options.dilate || asset.brief.padding,
+    greenUp:
+      options.green === "profile"
+        ? profileOf(asset.brief).greenUp
+        : options.green === "up",
+  };
+}
 
 /** What was counted of a part's rays when they were cast. */
 const countsOf = (part: PartCounts | undefined) =>
