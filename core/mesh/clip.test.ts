@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import fc from "fast-check";
 import { moved, sheetMesh, sphere } from "../../tests/shapes";
+import { areaOf } from "./area";
 import { clipMesh } from "./clip";
 import type { Mesh } from "./mesh";
 import { faceCount } from "./mesh";
@@ -19,27 +20,6 @@ function inked(mesh: Mesh): Mesh {
   });
   return { ...mesh, uvs, colours, normals };
 }
-
-const areaOf = ({ positions, faceStarts, corners }: Mesh) => {
-  let area = 0;
-  for (let f = 0; f + 1 < faceStarts.length; f++)
-    for (let c = faceStarts[f] + 1; c + 1 < faceStarts[f + 1]; c++) {
-      const [a, b, d] = [
-        corners[faceStarts[f]],
-        corners[c],
-        corners[c + 1],
-      ].map((v) => positions.subarray(3 * v, 3 * v + 3));
-      const u = [0, 1, 2].map((k) => b[k] - a[k]);
-      const w = [0, 1, 2].map((k) => d[k] - a[k]);
-      area +=
-        Math.hypot(
-          u[1] * w[2] - u[2] * w[1],
-          u[2] * w[0] - u[0] * w[2],
-          u[0] * w[1] - u[1] * w[0],
-        ) / 2;
-    }
-  return area;
-};
 
 describe("a mesh cut off at a plane", () => {
   it("keeps of a square what lies before the plane, to the last corner", () => {

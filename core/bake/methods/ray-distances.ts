@@ -1,4 +1,5 @@
 import type { Mesh } from "../../mesh/mesh";
+import { cross } from "../../mesh/triangle-shape";
 import type { Triangulation } from "../../mesh/triangulate";
 import { triangulate } from "../../mesh/triangulate";
 import { boundsOf, diagonalOf } from "../../space/bounds";
@@ -72,8 +73,8 @@ class Gaps {
   private readonly closest: ClosestPoint;
 
   constructor(
-    private readonly game: Mesh,
-    private readonly split: Triangulation,
+    readonly game: Mesh,
+    readonly split: Triangulation,
   ) {
     this.diagonal = diagonalOf(boundsOf(game.positions));
     this.gaps = new Float64Array(game.positions.length / 3);
@@ -115,9 +116,7 @@ class Gaps {
         points[3 * i + 2],
       );
       all[i] = Math.sqrt(this.closest.distance2);
-      const own = normalOf(source.positions, vertices, triangles[i]);
-      const other = normalOf(this.game.positions, this.split.vertices, t);
-      if (own[0] * other[0] + own[1] * other[1] + own[2] * other[2] > 0)
+      if (facesAs(source.positions, vertices, triangles[i], this, t))
         this.raise(t, all[i]);
     }
     all.sort();
@@ -172,14 +171,17 @@ class Gaps {
   }
 }
 
-/** The normal of a triangle, as long as twice its area. */
-function normalOf(
+/** Whether a triangle of a source faces the same way as one of a game mesh. @param p 3 × vertexCount, metres */
+function facesAs(
   p: Float32Array,
-  vertices: ArrayLike<number>,
+  vertices: Uint32Array,
   t: number,
-): [number, number, number] {
-  const [i, j, k] = [0, 1, 2].map((c) => 3 * vertices[3 * t + c]);
-  const [ux, uy, uz] = [p[j] - p[i], p[j + 1] - p[i + 1], p[j + 2] - p[i + 2]];
-  const [vx, vy, vz] = [p[k] - p[i], p[k + 1] - p[i + 1], p[k + 2] - p[i + 2]];
-  return [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
+  { game, split }: { game: Mesh; split: Triangulation },
+  other: number,
+): boolean {
+  const normal = (at: Float32Array, of: Uint32Array, i: number) =>
+    cross(at, of[3 * i], of[3 * i + 1], of[3 * i + 2]);
+  const [x, y, z] = normal(p, vertices, t);
+  const to = normal(game.positions, split.vertices, other);
+  return x * to[0] + y * to[1] + z * to[2] > 0;
 }
