@@ -179,7 +179,7 @@ describe("from a file on disk to the archive", () => {
     expect(await table()).not.toBe(before);
     await press(page, "sheet's map");
     await press(page, "normal map");
-    await shows(page, "Off the source, mean");
+    await shows(page, "Look off, mean");
     const maps = (await asset()).document.maps.map(({ pixels }) => pixels.hash);
     await page.click(".ledger [title=stud]");
     await shows(page, "on stud");

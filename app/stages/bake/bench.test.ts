@@ -75,9 +75,9 @@ it("tells how true the look is, and how many parts were baked where not all were
   const value = (label: string, more: object) =>
     rows(more).find((row) => row.label === label)?.value;
   const told = { angle: 1.234, angle95: 7.66 };
-  expect(value("Off the source, mean", told)).toBe("1.2°");
-  expect(value("19 of 20 points within", told)).toBe("7.7°");
-  expect(value("Off the source, mean", {})).toBeUndefined();
+  expect(value("Look off, mean", told)).toBe("1.2°");
+  expect(value("Look off, 19 of 20", told)).toBe("7.7°");
+  expect(value("Look off, mean", {})).toBeUndefined();
   const counts = [{}, {}, {}];
   expect(value("Baked this time", { baked: ["a"], counts })).toBe(
     "1 of 3 parts",

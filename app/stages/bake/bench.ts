@@ -73,7 +73,7 @@ export const bake: BenchPlan = {
       ...(n("overhanging") > 0
         ? [
             {
-              label: "Past edges of the source",
+              label: "Past edges",
               value: percent(n("overhanging"), 3),
             },
           ]
@@ -81,11 +81,11 @@ export const bake: BenchPlan = {
       ...(n("angle") > 0
         ? [
             {
-              label: "Off the source, mean",
+              label: "Look off, mean",
               value: `${n("angle").toFixed(1)}°`,
             },
             {
-              label: "19 of 20 points within",
+              label: "Look off, 19 of 20",
               value: `${n("angle95").toFixed(1)}°`,
             },
           ]
