@@ -55,6 +55,28 @@ describe("Catmull and Clark", () => {
     expect(extent(20)).toBeLessThan(extent(SHARP));
   });
 
+  it("makes both halves of a creased edge ten softer a level, and none within a face; for good stays for good", () => {
+    // Creases by the edge, so that both faces at it say the same.
+    const mesh = cube();
+    const creases = mesh.corners.map((v, c) => {
+      const face = 4 * Math.floor(c / 4);
+      const next = mesh.corners[face + ((c + 1 - face) % 4)];
+      return [10 * ((v + next) % 3), SHARP][Number(v + next === 7)];
+    });
+    const next = subdivide({ ...mesh, creases: Uint8Array.from(creases) }, 1);
+    for (let c = 0; c < 24; c++) {
+      const soften = (sharp: number) =>
+        sharp === SHARP ? SHARP : Math.max(0, sharp - 10);
+      const before = 4 * Math.floor(c / 4) + ((c + 3) % 4);
+      expect([...next.creases!.slice(4 * c, 4 * c + 4)]).toEqual([
+        soften(creases[c]),
+        0,
+        0,
+        soften(creases[before]),
+      ]);
+    }
+  });
+
   it("keeps a flat sheet flat and a corner of one face in place", () => {
     const next = subdivide(sheetMesh(3), 2);
     expect(next.positions.every((x, i) => i % 3 !== 1 || x === 0)).toBe(true);
