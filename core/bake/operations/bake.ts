@@ -25,6 +25,9 @@ const FURTHER = MAP_KINDS.filter(
   (kind) => kind !== "normal" && kind !== "ao" && kind !== "status",
 );
 
+/** Texels of a sheet up to which what became of their rays is kept: on larger ones it would take half a gigabyte. */
+const MOST_TOLD = 4096 ** 2;
+
 class BakeOptions {
   @field({
     kind: "flag",
@@ -323,7 +326,7 @@ function wantedOf(
   return {
     width,
     height,
-    maps: [...kinds, "status" as const],
+    maps: width * height > MOST_TOLD ? kinds : [...kinds, "status"],
     rays: options.rays,
     grid: options.samples,
     reach: options.reach / 1000,
