@@ -168,18 +168,20 @@ function overGame(): Choice[] {
         ]
       : [flag("checker", "checker", hasUvs.value)]),
     ...(view.stage === "edges" ? [normals(hasGame.value)] : []),
-    ...(document.value.maps.length && view.sheet
+    ...(["bake", "finish"].includes(view.stage) &&
+    document.value.maps.length &&
+    view.sheet
       ? [
           overlay(
             "map",
-            "sheet's map",
+            "map",
             !["islands", "checker"].includes(
               sheetShown(view.sheetShows, document.value),
             ),
           ),
         ]
       : []),
-    ...(["edges", "unwrap"].includes(view.stage) ? [] : [hulls()]),
+    ...(["edges", "unwrap", "bake"].includes(view.stage) ? [] : [hulls()]),
     flag("sheet", "sheet", hasUvs.value),
   ];
 }

@@ -175,9 +175,9 @@ describe("from a file on disk to the archive", () => {
     const before = await table();
     await press(page, "what rays met");
     await shows(page, "its own source");
-    await press(page, "sheet's map");
+    await press(page, "map");
     expect(await table()).not.toBe(before);
-    await press(page, "sheet's map");
+    await press(page, "map");
     await press(page, "normal map");
     await shows(page, "Look off, mean");
     const maps = (await asset()).document.maps.map(({ pixels }) => pixels.hash);

@@ -176,7 +176,7 @@ describe("jobs", () => {
     await until(ended);
     await run("bake/maps", { rays: 4, size: 128 });
     expect((await until(ended)).state).toBe("done");
-    expect((await asset()).document.maps).toHaveLength(2);
+    expect((await asset()).document.maps).toHaveLength(3);
   });
 });
 
