@@ -277,3 +277,38 @@ it("what is redone later is all that is stale, whatever was chosen once", async 
   const { asset } = await bake(trio(), { parts: ["left"] });
   expect(asset.results.bake!.options).toMatchObject({ parts: [], rays: 8 });
 });
+
+describe("a bake of chosen parts, where not all stands", () => {
+  it("keeps what stands beside a part that nobody has baked", async () => {
+    const options = { ao: false, also: [] };
+    const whole = trio();
+    const two = { ...whole, parts: whole.parts.slice(0, 2) };
+    const standing = (await bake(two, options)).asset;
+    const { asset, report } = await bake(
+      { ...standing, parts: whole.parts },
+      { ...options, parts: ["left"] },
+    );
+    expect(
+      (report.findings as BakeFinding[]).map(({ kind, part }) => [kind, part]),
+    ).toEqual([["not baked", "right"]]);
+    const [before, after] = [standing, asset].map(({ maps }) => bytes(maps));
+    for (const kind of ["normal", "status"])
+      expect(after[kind].equals(before[kind]), kind).toBe(true);
+  });
+
+  it("does not lay pixels of 8 bits into a map of 16", async () => {
+    const options = { ao: false, also: [] };
+    const { asset: standing } = await bake(trio(), options);
+    const { report } = await bake(standing, {
+      ...options,
+      depth: "16",
+      parts: ["middle"],
+    });
+    expect(
+      (report.findings as BakeFinding[]).map(({ kind, part }) => [kind, part]),
+    ).toEqual([
+      ["not baked", "left"],
+      ["not baked", "right"],
+    ]);
+  });
+});

@@ -96,35 +96,42 @@ function grown(
   height: number,
   by: number,
 ): Uint8Array {
-  const across = new Uint8Array(marks.length);
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++)
-      if (marks[y * width + x]) {
-        const to = Math.min(width - 1, x + by);
-        for (let k = Math.max(0, x - by); k <= to; k++)
-          across[y * width + k] = 1;
-      }
-  const all = new Uint8Array(marks.length);
-  for (let y = 0; y < height; y++) {
-    const to = Math.min(height - 1, y + by);
-    for (let x = 0; x < width; x++)
-      if (across[y * width + x])
-        for (let k = Math.max(0, y - by); k <= to; k++) all[k * width + x] = 1;
-  }
+  const all = Uint8Array.from(marks);
+  for (let y = 0; y < height; y++) grow(all, y * width, 1, width, by);
+  for (let x = 0; x < width; x++) grow(all, x, width, height, by);
   return all;
 }
 
+/** Grows the marks of one row or column, forth and back. */
+function grow(
+  marks: Uint8Array,
+  from: number,
+  step: number,
+  count: number,
+  by: number,
+): void {
+  // What was added forth must not grow again on the way back: 2 until then.
+  let since = by;
+  for (let i = 0, at = from; i < count; i++, at += step)
+    if (marks[at]) since = 0;
+    else if (since++ < by) marks[at] = 2;
+  since = by;
+  for (let i = 0, at = from + (count - 1) * step; i < count; i++, at -= step)
+    if (marks[at] === 1) since = 0;
+    else if (since++ < by || marks[at]) marks[at] = 2;
+  for (let i = 0, at = from; i < count; i++, at += step)
+    if (marks[at]) marks[at] = 1;
+}
+
 /**
- * A map in which only what was written anew is new.
- * @param written width × height from the bottom of the sheet, 1 where the new map counts
+ * Puts what stands back into a map, wherever it was not written anew.
+ * @param map changed in place; @param written width × height from the bottom of the sheet, 1 where the new map counts
  */
-export function laidInto(
+export function putBack(
+  { width, height, channels, pixels }: BakedMap,
   standing: BakedMap,
-  map: BakedMap,
   written: Uint8Array,
-): BakedMap {
-  const { width, height, channels } = map;
-  const pixels = map.pixels.slice();
+): void {
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       if (written[(height - 1 - y) * width + x]) continue;
@@ -132,18 +139,18 @@ export function laidInto(
       for (let k = 0; k < channels; k++)
         pixels[at + k] = standing.pixels[at + k];
     }
-  return { ...map, pixels };
 }
 
 /** The map of a kind and tile as it stands, where it has the shape of a new one; undefined where not. */
 export const standingMap = (
   maps: readonly BakedMap[],
-  like: Omit<BakedMap, "pixels" | "channels" | "depth">,
+  like: Omit<BakedMap, "pixels" | "channels">,
 ): BakedMap | undefined =>
   maps.find(
     (map) =>
       map.kind === like.kind &&
       (map.tile ?? 0) === (like.tile ?? 0) &&
       map.width === like.width &&
-      map.height === like.height,
+      map.height === like.height &&
+      map.depth === like.depth,
   );

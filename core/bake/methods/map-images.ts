@@ -24,6 +24,10 @@ export interface Encoding {
 /** Maps whose steps would show at 8 bits. */
 const FINE: readonly MapKind[] = ["position", "gradient", "height"];
 
+/** Bits that a kind of map has where `depth` are asked for. */
+export const depthOf = (kind: MapKind, depth: 8 | 16): 8 | 16 =>
+  FINE.includes(kind) ? 16 : depth;
+
 type Pixel = (values: Float32Array, at: number, to: number[]) => void;
 
 /** −1 … 1 to 0 … 1. */
@@ -119,7 +123,7 @@ export function mapImage(
   encoding: Encoding,
 ): BakedMap {
   const { width, height } = encoding;
-  const depth = FINE.includes(kind) ? 16 : encoding.depth;
+  const depth = depthOf(kind, encoding.depth);
   const top = depth === 16 ? 65535 : 255;
   const [channels, pixel] = pixelOf(kind, encoding);
   const stride = values.length / (width * height);

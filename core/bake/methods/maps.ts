@@ -9,7 +9,7 @@ import { boundsOf } from "../../space/bounds";
 import type { Channel } from "./channels";
 import { CHANNEL_OF, CHANNELS, channelsOf } from "./channels";
 import type { Again, Standing } from "./bake-again";
-import { bakedAgain, laidInto, standingMap } from "./bake-again";
+import { bakedAgain, putBack, standingMap } from "./bake-again";
 import { dilate } from "./dilate";
 import { fidelityOf } from "./fidelity";
 import { withoutGrain } from "./grain";
@@ -176,19 +176,17 @@ export async function bakeMaps(
         maps.push(...imagesOf(each, wanted, encoding(range), context.check));
   }
   const seconds = (performance.now() - start) / 1000;
-  const fidelity = fidelityOf(
-    scene,
-    maps.filter(({ kind }) => kind === "normal"),
-    wanted.greenUp,
-  );
-  const hasNormal = wanted.maps.includes("normal");
+  const normals = maps.filter(({ kind }) => kind === "normal");
+  const fidelity = normals.length
+    ? fidelityOf(scene, normals, wanted.greenUp)
+    : null;
   const parts = scene.canvases.map(({ part, distance, card }, c) => ({
     part,
     distance,
     card,
     farthest: farthestOf[c],
-    angle: hasNormal ? fidelity.canvases[c].mean : 0,
-    angle95: hasNormal ? fidelity.canvases[c].p95 : 0,
+    angle: fidelity?.canvases[c].mean ?? 0,
+    angle95: fidelity?.canvases[c].p95 ?? 0,
     ...(Object.fromEntries(
       COUNTS.map((name, k) => [name, counts[COUNTS.length * c + k]]),
     ) as Record<(typeof COUNTS)[number], number>),
@@ -197,8 +195,8 @@ export async function bakeMaps(
     maps,
     parts,
     figures: {
-      angle: hasNormal ? fidelity.whole.mean : 0,
-      angle95: hasNormal ? fidelity.whole.p95 : 0,
+      angle: fidelity?.whole.mean ?? 0,
+      angle95: fidelity?.whole.p95 ?? 0,
       rays: sums.rays,
       raysPerSecond: Math.round(sums.rays / Math.max(seconds, 1e-6)),
       covered: sums.texels / (width * height * tiles.length),
@@ -293,7 +291,8 @@ function imagesOf(
     const image = mapImage(kind, whole, encoding);
     const map = tile ? { ...image, tile } : image;
     const old = part && standingMap(wanted.standing!.maps, map);
-    return old ? laidInto(old, map, part.written) : map;
+    if (old) putBack(map, old, part.written);
+    return map;
   });
 }
 

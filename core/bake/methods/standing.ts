@@ -3,6 +3,7 @@ import { workedParts } from "../../asset/repeats";
 import { tilesUsed } from "../../mesh/tiles";
 import type { Standing } from "./bake-again";
 import { standingMap } from "./bake-again";
+import { depthOf } from "./map-images";
 import type { MapsWanted, PartCounts } from "./maps";
 import type { Prints } from "./prints";
 import { printOfMaps, printsOf } from "./prints";
@@ -52,7 +53,7 @@ export function planBake(
     chosen.length ? chosen.includes(name) : !fits || !same(name);
   const baked = names.filter(isChosen);
   const rest = names.filter((name) => !isChosen(name));
-  const kept = fits ? rest.filter((name) => name in known) : [];
+  const kept = fits ? rest.filter((name) => Object.hasOwn(known, name)) : [];
   const older = kept.filter((name) => !same(name));
   return {
     baked,
@@ -76,14 +77,15 @@ export function planBake(
 /** Whether a map of every kind stands for every tile, in the shape that is wanted. */
 function hasAllMaps(
   asset: Asset,
-  { maps, width, height }: MapsWanted,
+  { maps, width, height, depth: wanted }: MapsWanted,
 ): boolean {
   const tiles = tilesUsed(
     workedParts(asset).flatMap(({ game }) => (game?.uvs ? [game] : [])),
   );
-  return maps.every((kind) =>
-    tiles.every((tile) =>
-      standingMap(asset.maps, { kind, tile, width, height }),
-    ),
-  );
+  return maps.every((kind) => {
+    const depth = depthOf(kind, wanted);
+    return tiles.every((tile) =>
+      standingMap(asset.maps, { kind, tile, width, height, depth }),
+    );
+  });
 }

@@ -274,7 +274,7 @@ export const bakeAsset = defineOperation({
       {
         ...wanted,
         standing: plan.standing,
-        only: plan.left.length ? plan.baked : undefined,
+        only: plan.left.length ? [...plan.baked, ...plan.kept] : undefined,
       },
       context,
     );
