@@ -82,8 +82,11 @@ const PRINTS = {
     parts.map(({ hulls }) =>
       hulls.map(({ name, positions }) => [name, positions.hash]),
     ),
+  // What became of the rays says nothing to what is made of maps.
   maps: ({ maps }: AssetDocument) =>
-    maps.map(({ kind, tile, pixels }) => [kind, tile ?? 0, pixels.hash]),
+    maps
+      .filter(({ kind }) => kind !== "status")
+      .map(({ kind, tile, pixels }) => [kind, tile ?? 0, pixels.hash]),
   looks: ({ looks }: AssetDocument) => looks,
   "names of materials": ({ parts }: AssetDocument) => [
     ...new Set(

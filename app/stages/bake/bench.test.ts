@@ -41,7 +41,7 @@ it("a finding says its part, its reason and its mend, and bakes again with the r
     options: { distances: "cap = 2; glass = 3; lid=1 " },
   });
   expect(other.mend!.options).toEqual({
-    distances: "cap = 2; lid=1; glass = 4.4",
+    distances: "cap = 2; lid = 1; glass = 4.4",
   });
 });
 

@@ -1,5 +1,6 @@
 import type { MapKind } from "../../../core/base/pictures";
 import { MAP_TITLES } from "../../../core/base/pictures";
+import { withDistance } from "../../../core/bake/methods/distances";
 import type { BakeFinding } from "../../../core/bake/methods/findings";
 import { findingWords } from "../../../core/bake/methods/findings";
 import type { Finding } from "../../shared/figures";
@@ -24,18 +25,6 @@ export const isBakeWrong = (report: Record<string, unknown>): boolean =>
   ((report.findings as BakeFinding[] | undefined) ?? []).some(
     ({ kind }) => kind === "older" || kind === "not baked",
   );
-
-/** Ray distances of parts, as the option has them, with another one for a part. @param distance mm */
-const withDistance = (given: string, part: string, distance: number): string =>
-  [
-    ...given
-      .split(";")
-      .map((each) => each.trim())
-      .filter(
-        (each) => each && each.slice(0, each.lastIndexOf("=")).trim() !== part,
-      ),
-    `${part} = ${distance}`,
-  ].join("; ");
 
 export const bake: BenchPlan = {
   about: "The source's detail, written into maps.",

@@ -312,3 +312,22 @@ describe("a bake of chosen parts, where not all stands", () => {
     ]);
   });
 });
+
+it("a distance that was given is no error once its part has gone; one of nobody is", async () => {
+  const options = { ao: false, also: [], distances: "left = 3; right = 4" };
+  const { asset } = await bake(trio(), options);
+  const gone = { ...asset, parts: asset.parts.slice(1) };
+  const { report } = await bake(gone, options);
+  expect(
+    (report.counts as PartCounts[]).map(({ part, distance }) => [
+      part,
+      part === "right" ? distance : 0,
+    ]),
+  ).toEqual([
+    ["middle", 0],
+    ["right", 0.004],
+  ]);
+  await expect(
+    bake(gone, { ...options, distances: "left = 5" }),
+  ).rejects.toThrow('no part "left"');
+});

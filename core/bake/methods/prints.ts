@@ -108,7 +108,7 @@ export function printsOf(
                   "uvs",
                   "copies",
                 ),
-                distances?.[part.name] ?? 0,
+                distances?.get(part.name) ?? 0,
               ]),
             ],
           ]

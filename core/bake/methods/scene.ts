@@ -71,7 +71,7 @@ export interface SceneOptions {
   grid: number;
   /** Ray distance for all parts in metres, or 0 to find it for each; and those of single parts. */
   distance: number;
-  distances?: Readonly<Record<string, number>>;
+  distances?: ReadonlyMap<string, number>;
   /** What is found for every texel; normals, and with rays occlusion, where left out. */
   channels?: Channel[];
   /** Metres; 0 or left out to follow from the size of everything. */
@@ -131,7 +131,7 @@ export function prepareScene(
     const looseSources = loose.map((each) => each.source!);
     const nearest = own >= 0 ? [part.source!] : looseSources;
     const card = options.cards?.includes(part.name) ?? false;
-    const distance = options.distances?.[part.name] || options.distance;
+    const distance = options.distances?.get(part.name) || options.distance;
     const canvas = canvasOf(
       { part: part.name, card, own },
       part.game,

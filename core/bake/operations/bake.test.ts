@@ -8,6 +8,8 @@ import type { Mesh } from "../../mesh/mesh";
 import { plainContext } from "../../base/context";
 import { KERNELS, findOperation } from "../../operations";
 import { runOperation } from "../../route";
+import { toDocument } from "../../asset/document";
+import { stageStates } from "../../asset/stale";
 import { reduceTogether } from "../../decimate/reduce-together";
 import { WebIO } from "@gltf-transform/core";
 import { islandsOf } from "../../unwrap/methods/connected-islands";
@@ -339,4 +341,35 @@ describe("the operation", () => {
       ),
     ).rejects.toThrow(/unwrap it first/);
   });
+});
+
+it("what became of the rays makes nothing stale that is made of maps", async () => {
+  const whole = ball();
+  let asset: Asset = { ...whole, brief: { ...whole.brief, sheetSize: 64 } };
+  for (const [id, options] of [
+    ["bake/maps", { rays: 4 }],
+    ["ship/archive", {}],
+  ] as const)
+    asset = (await runOperation(findOperation(id), asset, options, context))
+      .asset;
+  /** How Ship stands once the maps of a kind are others. */
+  const shipAfter = (kind: MapKind | null) =>
+    stageStates(
+      toDocument(
+        {
+          ...asset,
+          maps: asset.maps.map((map) =>
+            map.kind === kind
+              ? { ...map, pixels: map.pixels.slice().fill(9) }
+              : map,
+          ),
+        },
+        () => {},
+      ),
+    ).find(({ stage }) => stage === "ship")!.state;
+  expect([null, "status" as const, "normal" as const].map(shipAfter)).toEqual([
+    "current",
+    "current",
+    "stale",
+  ]);
 });

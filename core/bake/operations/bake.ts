@@ -7,6 +7,7 @@ import { MissingInputError, OptionsError } from "../../base/errors";
 import type { MapKind } from "../../base/pictures";
 import { MAP_KINDS, MAP_TITLES } from "../../base/pictures";
 import { udimOf } from "../../mesh/tiles";
+import { readDistances } from "../methods/distances";
 import {
   findingsAfter,
   findingsBefore,
@@ -355,20 +356,22 @@ const countsOf = (part: PartCounts | undefined) =>
   };
 
 /**
- * Reads ray distances of single parts.
- * @returns metres by the name of the part that is worked; @throws OptionsError, MissingInputError
+ * Ray distances of single parts, metres by the name of the part that is worked. A part that has gone since its
+ * distance was given is passed over.
+ * @throws OptionsError, MissingInputError
  */
-function distancesOf(asset: Asset, text: string): Record<string, number> {
-  const found: Record<string, number> = {};
-  for (const each of text.split(";").filter((piece) => piece.trim())) {
-    const at = each.lastIndexOf("=");
-    const value = Number(each.slice(at + 1));
-    if (at < 0 || !(value > 0) || value > 10000)
-      throw new OptionsError("bake/maps", {
-        distances: `"${each.trim()}" is not a part and its distance, such as lid = 4.2`,
-      });
-    const name = each.slice(0, at).trim();
-    found[partOf(asset, name).repeat?.of ?? name] = value / 1000;
+function distancesOf(asset: Asset, text: string): Map<string, number> {
+  const read = readDistances(text);
+  if (typeof read === "string")
+    throw new OptionsError("bake/maps", {
+      distances: `"${read}" is not a part and its distance, such as lid = 4.2`,
+    });
+  const before = asset.results.bake?.options.distances;
+  const found = new Map<string, number>();
+  for (const [name, mm] of read) {
+    const isGone =
+      before === text && !asset.parts.some((part) => part.name === name);
+    if (!isGone) found.set(partOf(asset, name).repeat?.of ?? name, mm / 1000);
   }
   return found;
 }
