@@ -90,7 +90,7 @@ it("writes every map by its name, at the bits asked for, source and game paired 
     expect(decode(readFileSync(path(`all/source_${kind}.png`)))).toMatchObject({
       width: 64,
       height: 64,
-      depth: 16,
+      depth: kind === "status" ? 8 : 16,
     });
 });
 

@@ -12,6 +12,7 @@ import { profileOf } from "../../core/asset/asset";
 import type { AssetDocument, MapDocument } from "../../core/asset/document";
 import type { MapKind } from "../../core/base/pictures";
 import { MAP_KINDS } from "../../core/base/pictures";
+import { statusInk } from "../../core/bake/methods/status";
 import { coverageMips } from "../../core/space/coverage-mips";
 import { tileAt } from "../../core/mesh/tiles";
 import type { StreamLoader } from "./geometry";
@@ -171,8 +172,11 @@ export class MapTextures {
             map.channels * ((map.height - 1 - step * y) * map.width + step * x);
           const row = above * height + y;
           const to = 4 * (row * across * width + right * width + x);
-          for (let k = 0; k < 3; k++)
-            data[to + k] = pixels[from + (map.channels === 3 ? k : 0)] >> shift;
+          if (map.kind === "status") data.set(statusInk(pixels[from]), to);
+          else
+            for (let k = 0; k < 3; k++)
+              data[to + k] =
+                pixels[from + (map.channels === 3 ? k : 0)] >> shift;
           if (flipGreen) data[to + 1] = 255 - data[to + 1];
           data[to + 3] = 255;
         }

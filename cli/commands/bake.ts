@@ -1,6 +1,7 @@
 import { join } from "node:path";
 import type { BakeFinding } from "../../core/bake/methods/findings";
 import { findingWords } from "../../core/bake/methods/findings";
+import { statusPicture } from "../../core/bake/methods/status";
 import { MAP_KINDS } from "../../core/base/pictures";
 import { writePng } from "../../core/formats/png";
 import { safeName } from "../../core/formats/raw-mesh";
@@ -69,7 +70,10 @@ export function writeMaps(
   );
   return maps.map((map) => {
     const name = mapFileName(safeName(session.asset.name, "asset"), map, maps);
-    session.files.write(join(folder, name), writePng(map));
+    session.files.write(
+      join(folder, name),
+      writePng(map.kind === "status" ? statusPicture(map) : map),
+    );
     return name;
   });
 }

@@ -12,7 +12,7 @@ import { findOperation, KERNELS } from "../../operations";
 import { runOperation } from "../../route";
 import type { BakeFinding } from "./findings";
 import type { PartCounts } from "./maps";
-import { STATUS, STATUS_LOOKS } from "./status";
+import { STATUS, STATUS_LOOKS, statusPicture } from "./status";
 
 const context = plainContext(KERNELS);
 const SIZE = 128;
@@ -253,7 +253,9 @@ describe("the picture of what became of the rays", () => {
       { ...asset, parts: [...asset.parts, stud] },
       { ao: false, also: [], samples: 1, dilate: 0, distances: "left=0.1" },
     );
-    const { pixels } = made.maps.find(({ kind }) => kind === "status")!;
+    const kept = made.maps.find(({ kind }) => kind === "status")!;
+    expect([kept.channels, kept.depth]).toEqual([1, 8]);
+    const { pixels } = statusPicture(kept);
     const texels = (status: keyof typeof STATUS) => {
       const { colour } = STATUS_LOOKS.find((each) => each.status === status)!;
       const wanted = [1, 3, 5].map((k) => parseInt(colour.slice(k, k + 2), 16));

@@ -1,6 +1,5 @@
 import type { BakedMap, MapKind } from "../../base/pictures";
 import { distinctColour, toSrgb } from "../../formats/colours";
-import { STATUS_LOOKS } from "./status";
 
 /** How the values of a map become steps of its pixels. */
 export interface Encoding {
@@ -26,7 +25,7 @@ const FINE: readonly MapKind[] = ["position", "gradient", "height"];
 
 /** Bits that a kind of map has where `depth` are asked for. */
 export const depthOf = (kind: MapKind, depth: 8 | 16): 8 | 16 =>
-  FINE.includes(kind) ? 16 : depth;
+  kind === "status" ? 8 : FINE.includes(kind) ? 16 : depth;
 
 type Pixel = (values: Float32Array, at: number, to: number[]) => void;
 
@@ -87,10 +86,8 @@ function pixelOf(kind: MapKind, encoding: Encoding): [1 | 3, Pixel] {
       const ink = inkOf(kind === "id" ? encoding.palette : []);
       return [3, (values, at, to) => ink(values[at], to)];
     }
-    case "status": {
-      const ink = inkOf(STATUS_LOOKS.map(({ colour }) => colour));
-      return [3, (values, at, to) => ink(values[at], to)];
-    }
+    case "status":
+      return [1, (values, at, to) => void (to[0] = values[at] / 255)];
     case "ao":
     case "visibility":
     case "opacity":

@@ -1,3 +1,5 @@
+import type { BakedMap } from "../../base/pictures";
+
 /** What became of a sample's ray, by what is counted for every part: see `RowResult.counts`. */
 export const COUNTS = [
   "samples",
@@ -42,3 +44,22 @@ export const STATUS_LOOKS: readonly {
   { status: "far", colour: "#b57f1e", title: "beyond the distance" },
   { status: "missed", colour: "#b4432b", title: "missed" },
 ];
+
+/** Red, green and blue of each number of `STATUS`, 0 … 255; black for none. */
+const INKS = [
+  [0, 0, 0],
+  ...STATUS_LOOKS.map(({ colour }) =>
+    [1, 3, 5].map((k) => parseInt(colour.slice(k, k + 2), 16)),
+  ),
+];
+
+/** The colour of a pixel of the map of what became of the rays. */
+export const statusInk = (pixel: number): readonly number[] =>
+  INKS[pixel] ?? INKS[0];
+
+/** The map of what became of the rays as people look at it: its numbers, which are what is kept, in their colours. */
+export function statusPicture(map: BakedMap): BakedMap {
+  const pixels = new Uint8Array(3 * map.pixels.length);
+  map.pixels.forEach((pixel, i) => pixels.set(statusInk(pixel), 3 * i));
+  return { ...map, channels: 3, pixels };
+}
