@@ -21,7 +21,10 @@ export const mapFlags = {
 
 const bakeFlags = {
   ...mapFlags,
-  bits: { takes: "8|16", about: "bits of each channel" },
+  bits: {
+    takes: "8|16",
+    about: "bits of each channel; 16 for normals and heights, 8 for the rest",
+  },
   green: { takes: "up|down", about: "which way green points" },
   distance: {
     takes: "MM|LIST",
@@ -104,7 +107,7 @@ export const bake = defineCommand({
   async run(call, session) {
     const options = {
       ...bakeOptions(call),
-      depth: oneOf(call, "bits", "8", ["8", "16"]),
+      depth: oneOf(call, "bits", "map", ["8", "16"]),
       green: oneOf(call, "green", "profile", ["up", "down"]),
       ...distances(call),
       parts: listed(call.flags.parts ?? ""),

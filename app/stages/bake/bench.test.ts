@@ -62,7 +62,7 @@ it("islands that are older or not baked are wrong, and baked with the rest as it
   });
 });
 
-it("tells how true the look is, and how many parts were baked where not all were", () => {
+it("tells how true the look is", () => {
   const rows = (more: object) =>
     bake.figures(
       asset,
@@ -78,13 +78,29 @@ it("tells how true the look is, and how many parts were baked where not all were
   expect(value("Look off, mean", told)).toBe("1.2°");
   expect(value("Look off, 19 of 20", told)).toBe("7.7°");
   expect(value("Look off, mean", {})).toBeUndefined();
-  const counts = [{}, {}, {}];
-  expect(value("Baked this time", { baked: ["a"], counts })).toBe(
-    "1 of 3 parts",
-  );
-  expect(
-    value("Baked this time", { baked: ["a", "b", "c"], counts }),
-  ).toBeUndefined();
+});
+
+it("tells which parts and which maps were baked where not all were", () => {
+  const told = (baked: string[], bakedMaps: string[]) =>
+    bake
+      .figures(
+        asset,
+        {
+          ...result(0, []),
+          report: {
+            ...result(0, []).report,
+            ...{ baked, bakedMaps, counts: [{}, {}, {}] },
+          },
+        } as StageResult,
+        [],
+      )
+      .find(({ label }) => label === "Baked this time")?.value;
+  const all = ["a", "b", "c"];
+  expect(told(all, ["normal", "bent"])).toBeUndefined();
+  expect(told(["a"], ["normal", "bent"])).toBe("1 of 3 parts");
+  expect(told(all, ["bent"])).toBe("bent normals");
+  expect(told(["a"], ["bent"])).toBe("bent normals; 1 of 3 parts");
+  expect(told([], [])).toBe("nothing: all stands");
 });
 
 it("what stays within the limit, or only has nothing to show, is no alarm", () => {

@@ -26,6 +26,22 @@ export const isBakeWrong = (report: Record<string, unknown>): boolean =>
     ({ kind }) => kind === "older" || kind === "not baked",
   );
 
+/** What of the maps was baked this time; null where that was all. */
+function bakedThisTime(report: Record<string, unknown>): string | null {
+  const list = (name: string) => (report[name] as unknown[] | undefined) ?? [];
+  const [parts, all] = [list("baked"), list("counts")];
+  const kinds = list("bakedMaps") as MapKind[];
+  const some = list("maps").some((kind) => !kinds.includes(kind as MapKind));
+  if (!some && parts.length === all.length) return null;
+  if (!parts.length) return "nothing: all stands";
+  return [
+    ...(some ? [kinds.map((kind) => MAP_TITLES[kind]).join(", ")] : []),
+    ...(parts.length < all.length
+      ? [`${parts.length} of ${all.length} parts`]
+      : []),
+  ].join("; ");
+}
+
 export const bake: BenchPlan = {
   about: "The source's detail, written into maps.",
   main: "bake/maps",
@@ -40,8 +56,7 @@ export const bake: BenchPlan = {
   figures(_, { report }) {
     const n = numbersOf(report);
     const tiles = (report.tiles as number[] | undefined) ?? [];
-    const baked = (report.baked as string[] | undefined) ?? [];
-    const counts = (report.counts as unknown[] | undefined) ?? [];
+    const baked = bakedThisTime(report);
     return [
       {
         label: "Maps",
@@ -80,15 +95,15 @@ export const bake: BenchPlan = {
           ]
         : []),
       { label: "Texels covered", value: percent(n("covered")) },
-      ...(baked.length < counts.length
+      ...(baked ? [{ label: "Baked this time", value: baked }] : []),
+      ...(n("raysPerSecond") > 0
         ? [
             {
-              label: "Baked this time",
-              value: `${baked.length} of ${counts.length} parts`,
+              label: "Rays",
+              value: `${(n("raysPerSecond") / 1e6).toFixed(1)} M/s`,
             },
           ]
         : []),
-      { label: "Rays", value: `${(n("raysPerSecond") / 1e6).toFixed(1)} M/s` },
       { label: "Time", value: time(n("seconds")) },
     ];
   },

@@ -161,12 +161,59 @@ describe("a bake after a change", () => {
   it("bakes all anew where the maps are no longer those that the bake left", async () => {
     const again = await bothWays(trio(), (asset) => ({
       ...asset,
-      maps: asset.maps.map((map) => ({
-        ...map,
-        pixels: map.pixels.slice().fill(7),
-      })),
+      maps: asset.maps.map((map) =>
+        map.kind === "bent"
+          ? { ...map, pixels: map.pixels.slice().fill(7) }
+          : map,
+      ),
     }));
     expect(again).toHaveLength(3);
+  });
+
+  it("bakes the maps whose settings are others, and the rest stay as they are", async () => {
+    const more = { rays: 12 };
+    expect(await bothWays(trio(), (asset) => asset, more, {})).toHaveLength(3);
+    const { asset: standing } = await bake(trio());
+    const { asset, report } = await bake(standing, more);
+    expect(report.bakedMaps).toEqual([
+      ...["ao", "curvature", "bent", "thickness", "visibility"],
+    ]);
+    const [before, after] = [standing, asset].map(({ maps }) => maps);
+    expect(after.map(({ kind }) => kind)).toEqual(
+      before.map(({ kind }) => kind),
+    );
+    for (const [i, map] of after.entries())
+      expect(map.pixels === before[i].pixels).toBe(
+        !(report.bakedMaps as string[]).includes(map.kind),
+      );
+    const cone = await bake(asset, { ...more, cone: 90 });
+    expect(cone.report.bakedMaps).toEqual(["ao", "bent"]);
+  });
+
+  it("bakes a further map beside those that stand, and none where nothing changed", async () => {
+    const first = { ao: false, also: ["height"], samples: 1 };
+    const { asset, report: before } = await bake(trio(), first);
+    const { report } = await bake(asset, { ...first, also: ["height", "id"] });
+    expect(report.bakedMaps).toEqual(["id"]);
+    expect(report).toMatchObject({
+      angle: before.angle,
+      range: before.range,
+      missed: before.missed,
+    });
+    const none = await bake(asset, first);
+    expect(none.report).toMatchObject({ bakedMaps: [], baked: [] });
+    expect(none.asset.maps).toEqual(asset.maps);
+    expect(none.report.counts).toEqual(before.counts);
+  });
+
+  it("takes the islands of a part that has gone out of every map", async () => {
+    const options = { ao: false, also: ["part"], samples: 1 };
+    const { asset } = await bake(trio(), options);
+    const two = { ...asset, parts: asset.parts.slice(0, 2) };
+    const { asset: again, report } = await bake(two, options);
+    expect(report.bakedMaps).toContain("normal");
+    const anew = await bake({ ...two, results: {}, maps: [] }, options);
+    expect(again.maps).toEqual(anew.asset.maps);
   });
 });
 
@@ -298,8 +345,31 @@ describe("a bake of chosen parts, where not all stands", () => {
       expect(after[kind].equals(before[kind]), kind).toBe(true);
   });
 
+  it("keeps their maps where one more is baked of a part, and says whose is missing", async () => {
+    const options = { ao: false, also: [], samples: 1 };
+    const { asset: standing } = await bake(trio(), options);
+    const { asset, report } = await bake(standing, {
+      ...options,
+      also: ["id"],
+      parts: ["left"],
+    });
+    expect(
+      (report.findings as BakeFinding[]).flatMap(({ kind, part }) =>
+        kind === "not baked" ? [part] : [],
+      ),
+    ).toEqual(["middle", "right"]);
+    expect(bytes(asset.maps).normal.equals(bytes(standing.maps).normal)).toBe(
+      true,
+    );
+    const next = await bake(asset, { ...options, also: ["id"] });
+    expect(next.report).toMatchObject({
+      bakedMaps: ["id"],
+      baked: ["middle", "right"],
+    });
+  });
+
   it("does not lay pixels of 8 bits into a map of 16", async () => {
-    const options = { ao: false, also: [] };
+    const options = { ao: false, also: [], depth: "8" };
     const { asset: standing } = await bake(trio(), options);
     const { report } = await bake(standing, {
       ...options,

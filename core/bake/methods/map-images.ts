@@ -1,13 +1,16 @@
 import type { BakedMap, MapKind } from "../../base/pictures";
 import { distinctColour, toSrgb } from "../../formats/colours";
+import { ditherAt, stepOf } from "../../formats/dither";
+
+/** Bits of each channel: as each map wants it, or those. */
+export type Depth = "map" | 8 | 16;
 
 /** How the values of a map become steps of its pixels. */
 export interface Encoding {
   /** px */
   width: number;
   height: number;
-  /** Bits of each number of a pixel. */
-  depth: 8 | 16;
+  depth: Depth;
   /** Whether green points up the sheet in tangent-space normals. */
   greenUp: boolean;
   /** What stands for 0 and for 1 in positions, metres: by axis. */
@@ -20,12 +23,15 @@ export interface Encoding {
   palette: readonly string[];
 }
 
-/** Maps whose steps would show at 8 bits. */
-const FINE: readonly MapKind[] = ["position", "gradient", "height"];
+/** Maps whose steps would show at 8 bits: they have 16 unless asked otherwise, and are dithered then. */
+const FINE: readonly MapKind[] = ["normal", "position", "gradient", "height"];
 
-/** Bits that a kind of map has where `depth` are asked for. */
-export const depthOf = (kind: MapKind, depth: 8 | 16): 8 | 16 =>
-  kind === "status" ? 8 : FINE.includes(kind) ? 16 : depth;
+/** Bits that a kind of map has where `depth` is asked for. */
+export function depthOf(kind: MapKind, depth: Depth): 8 | 16 {
+  if (kind === "status") return 8;
+  if (depth !== "map") return depth;
+  return FINE.includes(kind) ? 16 : 8;
+}
 
 type Pixel = (values: Float32Array, at: number, to: number[]) => void;
 
@@ -126,15 +132,17 @@ export function mapImage(
   const stride = values.length / (width * height);
   const count = channels * width * height;
   const pixels = depth === 16 ? new Uint16Array(count) : new Uint8Array(count);
+  const dithers = depth === 8 && FINE.includes(kind);
   const shares = [0, 0, 0];
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       pixel(values, stride * (y * width + x), shares);
       const to = channels * ((height - 1 - y) * width + x);
       for (let k = 0; k < channels; k++)
-        pixels[to + k] = Math.max(
-          0,
-          Math.min(top, Math.floor(shares[k] * top + 0.5)),
+        pixels[to + k] = stepOf(
+          shares[k],
+          top,
+          dithers ? ditherAt(x, height - 1 - y, k) : 0,
         );
     }
   return { kind, width, height, channels, depth, pixels };

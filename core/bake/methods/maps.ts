@@ -1,5 +1,6 @@
 import type { Asset } from "../../asset/asset";
 import type { BakedMap, MapKind } from "../../base/pictures";
+import { MAP_KINDS } from "../../base/pictures";
 import { ArnikError, MissingInputError } from "../../base/errors";
 import type { Context } from "../../base/context";
 import { spanOf } from "../../base/context";
@@ -13,7 +14,7 @@ import { bakedAgain, putBack, standingMap } from "./bake-again";
 import { dilate } from "./dilate";
 import { fidelityOf } from "./fidelity";
 import { withoutGrain } from "./grain";
-import type { Encoding } from "./map-images";
+import type { Depth, Encoding } from "./map-images";
 import { mapImage } from "./map-images";
 import type { RowResult, RowSlice } from "./band";
 import { COUNTS } from "./status";
@@ -22,7 +23,7 @@ import { prepareScene } from "./scene";
 
 export interface MapsWanted extends Omit<SceneOptions, "channels"> {
   maps: readonly MapKind[];
-  depth: 8 | 16;
+  depth: Depth;
   /** Texels that islands run on into the ground. */
   padding: number;
   greenUp: boolean;
@@ -30,6 +31,8 @@ export interface MapsWanted extends Omit<SceneOptions, "channels"> {
   range?: number;
   /** Maps in which some islands stay as they are. */
   standing?: Standing;
+  /** Maps that stay whole: they take their places among the new ones. */
+  stands?: readonly BakedMap[];
 }
 
 /** What became of a part's rays. */
@@ -176,7 +179,8 @@ export async function bakeMaps(
         maps.push(...imagesOf(each, wanted, encoding(range), context.check));
   }
   const seconds = (performance.now() - start) / 1000;
-  const normals = maps.filter(({ kind }) => kind === "normal");
+  const all = inOrder([...maps, ...(wanted.stands ?? [])]);
+  const normals = all.filter(({ kind }) => kind === "normal");
   const fidelity = normals.length
     ? fidelityOf(scene, normals, wanted.greenUp)
     : null;
@@ -192,7 +196,7 @@ export async function bakeMaps(
     ) as Record<(typeof COUNTS)[number], number>),
   }));
   return {
-    maps,
+    maps: all,
     parts,
     figures: {
       angle: fidelity?.whole.mean ?? 0,
@@ -206,6 +210,14 @@ export async function bakeMaps(
     },
   };
 }
+
+/** Maps sheet by sheet, each in the order of the kinds. */
+const inOrder = (maps: readonly BakedMap[]): BakedMap[] =>
+  maps.toSorted(
+    (a, b) =>
+      (a.tile ?? 0) - (b.tile ?? 0) ||
+      MAP_KINDS.indexOf(a.kind) - MAP_KINDS.indexOf(b.kind),
+  );
 
 /** Shares of all samples whose ray met nothing though the source does not end there, and that hang over where it does. */
 export function missedShares(parts: readonly PartCounts[]): {

@@ -1,23 +1,28 @@
 import type { Asset, Part } from "../../asset/asset";
 import { streamRef } from "../../asset/document";
 import { workedParts } from "../../asset/repeats";
-import type { BakedMap } from "../../base/pictures";
+import type { BakedMap, MapKind } from "../../base/pictures";
 import type { Mesh } from "../../mesh/mesh";
 import { boundsOf } from "../../space/bounds";
-import { channelsOf, CHANNELS } from "./channels";
+import { CHANNEL_OF, CHANNELS } from "./channels";
+import { depthOf } from "./map-images";
 import type { MapsWanted } from "./maps";
 import { materialsOf } from "./scene";
 
 /** Raised when the same input and options no longer give the same maps. */
-const KERNEL = 1;
+const KERNEL = 2;
 
-/** Names of the states that maps were baked from: equal names, equal texels. */
-export interface Prints {
-  /** Of the islands of each part. */
-  parts: Record<string, string>;
-  /** The maps as the bake left them. */
-  maps: string;
+/** Names of the states that the islands of each part were baked from: equal names, equal texels. */
+export type PartPrints = Readonly<Record<string, string>>;
+
+/** What one map was baked from, and the map as the bake left it. */
+export interface Print {
+  parts: PartPrints;
+  map: string;
 }
+
+/** By map. */
+export type Prints = Partial<Record<MapKind, Print>>;
 
 const digest = (value: unknown): string =>
   streamRef(new TextEncoder().encode(JSON.stringify(value))).hash;
@@ -56,19 +61,38 @@ const sourceOf = ({ source, dense, skinned }: Part) =>
     mesh?.materials,
   ]);
 
-/** The name of a state of maps. */
-export const printOfMaps = (maps: readonly BakedMap[]): string =>
+/** The name of the state of a map, all its sheets. */
+export const printOfMap = (maps: readonly BakedMap[], kind: MapKind): string =>
   digest(
-    maps.map(({ pixels, ...map }) => [map, pixels && streamRef(pixels).hash]),
+    maps
+      .filter((map) => map.kind === kind)
+      .map(({ pixels, ...map }) => [map, pixels && streamRef(pixels).hash]),
   );
 
-/** Names of what the islands of each worked part would be baked from. */
+/** The settings that a map's texels hang on. */
+function settingsOf(kind: MapKind, wanted: MapsWanted): unknown[] {
+  const channel = CHANNEL_OF[kind];
+  const looksRound = channel === "sky" || channel === "bent";
+  return [
+    kind,
+    [wanted.width, wanted.height, wanted.grid, wanted.padding],
+    [wanted.distance, wanted.cards, depthOf(kind, wanted.depth)],
+    CHANNELS[channel].rays && [wanted.rays, wanted.floor],
+    looksRound && [wanted.reach, wanted.cone],
+    channel === "curve" && wanted.radius,
+    channel === "thickness" && wanted.depthUnder,
+    kind === "normal" && wanted.greenUp,
+    kind === "height" && wanted.range,
+  ];
+}
+
+/** Names of what the islands of each worked part would be baked from, for one map. */
 export function printsOf(
   asset: Asset,
-  { distances, ...wanted }: MapsWanted,
-): Record<string, string> {
-  const { maps } = wanted;
-  const channels = channelsOf(maps);
+  kind: MapKind,
+  wanted: MapsWanted,
+): PartPrints {
+  const channel = CHANNEL_OF[kind];
   const loose = asset.parts.filter((part) => part.source && !part.game);
   const all = asset.parts.filter(({ source }) => source);
   const box = () =>
@@ -79,15 +103,15 @@ export function printsOf(
     );
   const common = digest([
     KERNEL,
-    wanted,
+    settingsOf(kind, wanted),
     asset.settleWithout,
     loose.map(sourceOf),
     // What lies round a place may belong to any part, and lengths that follow from the size of everything too.
-    channels.some((name) => CHANNELS[name].rays) && all.map(sourceOf),
-    channels.includes("position") && box(),
-    channels.includes("id") && asset.palette.map(({ colour }) => colour),
-    channels.includes("material") && materialsOf(asset),
-    channels.includes("part") && asset.parts.map(({ name }) => name),
+    CHANNELS[channel].rays && all.map(sourceOf),
+    channel === "position" && box(),
+    channel === "id" && asset.palette.map(({ colour }) => colour),
+    channel === "material" && materialsOf(asset),
+    channel === "part" && asset.parts.map(({ name }) => name),
   ]);
   return Object.fromEntries(
     workedParts(asset).flatMap((part) =>
@@ -108,7 +132,7 @@ export function printsOf(
                   "uvs",
                   "copies",
                 ),
-                distances?.get(part.name) ?? 0,
+                wanted.distances?.get(part.name) ?? 0,
               ]),
             ],
           ]

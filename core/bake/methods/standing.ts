@@ -1,30 +1,46 @@
 import type { Asset } from "../../asset/asset";
 import { workedParts } from "../../asset/repeats";
+import type { MapKind } from "../../base/pictures";
 import { tilesUsed } from "../../mesh/tiles";
 import type { Standing } from "./bake-again";
 import { standingMap } from "./bake-again";
 import { depthOf } from "./map-images";
 import type { MapsWanted, PartCounts } from "./maps";
-import type { Prints } from "./prints";
-import { printOfMaps, printsOf } from "./prints";
+import type { PartPrints, Prints } from "./prints";
+import { printOfMap, printsOf } from "./prints";
 
 /** What a bake leaves of itself in its report, so that the next one need not do all again. */
 export interface BakeTrace {
   prints: Prints;
   counts: PartCounts[];
+  /** What stands for white in heights, metres. */
+  range: number;
 }
 
 /** What is baked this time, and into what. */
 export interface BakePlan {
+  /** Maps that are baked; the others that are wanted stand as they should be. */
+  maps: MapKind[];
   /** Parts whose islands are baked, and those that are kept from what stands. */
   baked: string[];
   kept: string[];
   /** Parts of what is kept that have changed since, or were baked with other settings. */
   older: string[];
-  /** Parts that are neither baked nor there: their islands are left as ground. */
+  /** Parts that some map does not have, and that are not baked into it: their islands are left as ground there. */
   left: string[];
   standing: Standing | undefined;
-  prints: Omit<Prints, "maps">;
+  /** By map, of the islands that it will have. */
+  prints: Partial<Record<MapKind, PartPrints>>;
+}
+
+/** What one map would be baked from now, and what of it stands. */
+interface MapPlan {
+  kind: MapKind;
+  now: PartPrints;
+  /** What the standing map was baked from; null where none stands that new islands could be laid into. */
+  known: PartPrints | null;
+  /** Whether it stands just as it would be baked. */
+  stands: boolean;
 }
 
 /**
@@ -37,55 +53,100 @@ export function planBake(
   chosen: readonly string[],
   before: Partial<BakeTrace> | undefined,
 ): BakePlan {
-  const prints = printsOf(asset, wanted);
-  const names = Object.keys(prints);
-  const known =
-    before?.prints && before.prints.maps === printOfMaps(asset.maps)
-      ? before.prints.parts
-      : null;
-  const same = (name: string) => known?.[name] === prints[name];
-  // Heights are told in the largest that is found: every island has to be asked.
-  const fits =
-    known !== null &&
-    (!wanted.maps.includes("height") || (wanted.range ?? 0) > 0) &&
-    hasAllMaps(asset, wanted);
-  const isChosen = (name: string) =>
-    chosen.length ? chosen.includes(name) : !fits || !same(name);
-  const baked = names.filter(isChosen);
-  const rest = names.filter((name) => !isChosen(name));
-  const kept = fits ? rest.filter((name) => Object.hasOwn(known, name)) : [];
-  const older = kept.filter((name) => !same(name));
+  const plans = wanted.maps.map((kind) =>
+    planMap(asset, kind, wanted, chosen.length > 0, before?.prints?.[kind]),
+  );
+  const todo = chosen.length ? plans : plans.filter(({ stands }) => !stands);
+  const names = workedParts(asset).flatMap(({ name, game }) =>
+    game?.uvs ? [name] : [],
+  );
+  const isBaked = (name: string) =>
+    chosen.length
+      ? chosen.includes(name)
+      : todo.some(({ known, now }) => known?.[name] !== now[name]);
+  const baked = names.filter(isBaked);
+  const rest = names.filter((name) => !isBaked(name));
+  const has = ({ known }: MapPlan, name: string) =>
+    known !== null && Object.hasOwn(known, name);
+  const kept = rest.filter(
+    (name) => !todo.length || todo.some((plan) => has(plan, name)),
+  );
+  const older = kept.filter((name) =>
+    todo.some(
+      (plan) => has(plan, name) && plan.known![name] !== plan.now[name],
+    ),
+  );
+  const usable = new Set(
+    todo.flatMap(({ kind, known }) => (known ? [kind] : [])),
+  );
   return {
+    maps: todo.map(({ kind }) => kind),
     baked,
     kept,
     older,
-    left: rest.filter((name) => !kept.includes(name)),
+    left: rest.filter((name) => todo.some((plan) => !has(plan, name))),
     standing: kept.length
-      ? { maps: asset.maps, kept: new Set(kept), older: new Set(older) }
+      ? {
+          maps: asset.maps.filter(({ kind }) => usable.has(kind)),
+          kept: new Set(kept),
+          older: new Set(older),
+        }
       : undefined,
-    prints: {
-      parts: Object.fromEntries(
-        [...baked, ...kept].map((name) => [
-          name,
-          baked.includes(name) ? prints[name] : known![name],
-        ]),
-      ),
-    },
+    prints: Object.fromEntries(
+      plans.map((plan) => [
+        plan.kind,
+        Object.fromEntries(
+          names.flatMap((name) =>
+            baked.includes(name) && todo.includes(plan)
+              ? [[name, plan.now[name]]]
+              : has(plan, name)
+                ? [[name, plan.known![name]]]
+                : [],
+          ),
+        ),
+      ]),
+    ),
   };
 }
 
-/** Whether a map of every kind stands for every tile, in the shape that is wanted. */
-function hasAllMaps(
+function planMap(
   asset: Asset,
-  { maps, width, height, depth: wanted }: MapsWanted,
+  kind: MapKind,
+  wanted: MapsWanted,
+  isPartial: boolean,
+  print: Prints[MapKind],
+): MapPlan {
+  const now = printsOf(asset, kind, wanted);
+  const fits =
+    print !== undefined &&
+    print.map === printOfMap(asset.maps, kind) &&
+    hasMap(asset, kind, wanted);
+  const names = Object.keys(now);
+  const stands =
+    fits &&
+    Object.keys(print.parts).length === names.length &&
+    names.every((name) => print.parts[name] === now[name]);
+  // Heights are told in the largest that is found: every island has to be asked, or none.
+  const asksAll = kind === "height" && !((wanted.range ?? 0) > 0);
+  return {
+    kind,
+    now,
+    known: fits && (!asksAll || (stands && !isPartial)) ? print.parts : null,
+    stands,
+  };
+}
+
+/** Whether a map stands for every tile, in the shape that is wanted. */
+function hasMap(
+  asset: Asset,
+  kind: MapKind,
+  { width, height, depth: wanted }: MapsWanted,
 ): boolean {
   const tiles = tilesUsed(
     workedParts(asset).flatMap(({ game }) => (game?.uvs ? [game] : [])),
   );
-  return maps.every((kind) => {
-    const depth = depthOf(kind, wanted);
-    return tiles.every((tile) =>
-      standingMap(asset.maps, { kind, tile, width, height, depth }),
-    );
-  });
+  const depth = depthOf(kind, wanted);
+  return tiles.every((tile) =>
+    standingMap(asset.maps, { kind, tile, width, height, depth }),
+  );
 }

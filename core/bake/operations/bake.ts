@@ -16,7 +16,7 @@ import {
 } from "../methods/findings";
 import type { MapsWanted, PartCounts } from "../methods/maps";
 import { bakeMaps, missedShares } from "../methods/maps";
-import { printOfMaps } from "../methods/prints";
+import { printOfMap } from "../methods/prints";
 import type { BakeTrace } from "../methods/standing";
 import { planBake } from "../methods/standing";
 import { COUNTS } from "../methods/status";
@@ -103,14 +103,15 @@ class BakeOptions {
   @field({
     kind: "choice",
     label: "Depth",
-    help: "Bits of each channel in the PNG; position, gradient and height always have 16.",
+    help: "Bits of each channel in the PNG; normals, position, gradient and height are dithered at 8.",
     choices: [
+      { value: "map", label: "16 bit where steps would show" },
       { value: "8", label: "8 bit" },
       { value: "16", label: "16 bit" },
     ],
     folded: true,
   })
-  depth: "8" | "16" = "8";
+  depth: "map" | "8" | "16" = "map";
 
   @field({
     kind: "number",
@@ -274,7 +275,11 @@ export const bakeAsset = defineOperation({
       asset,
       {
         ...wanted,
+        maps: plan.maps,
         standing: plan.standing,
+        stands: asset.maps.filter(
+          ({ kind }) => wanted.maps.includes(kind) && !plan.maps.includes(kind),
+        ),
         only: plan.left.length ? [...plan.baked, ...plan.kept] : undefined,
       },
       context,
@@ -283,6 +288,9 @@ export const bakeAsset = defineOperation({
       ...part,
       ...(plan.kept.includes(part.part) &&
         countsOf(trace!.counts?.find((each) => each.part === part.part))),
+      // Of a part without normals nothing is told but that.
+      ...(plan.left.includes(part.part) &&
+        !plan.prints.normal?.[part.part] && { angle: 0, angle95: 0 }),
     }));
     const shares = missedShares(counts);
     const missed = shares.missed * 100;
@@ -302,10 +310,17 @@ export const bakeAsset = defineOperation({
         height: wanted.height,
         ...shares,
         ...figures,
+        ...(!plan.maps.includes("height") && { range: trace?.range ?? 0 }),
         baked: plan.baked,
+        bakedMaps: plan.maps,
         findings,
         counts,
-        prints: { ...plan.prints, maps: printOfMaps(maps) },
+        prints: Object.fromEntries(
+          Object.entries(plan.prints).map(([kind, prints]) => [
+            kind,
+            { parts: prints, map: printOfMap(maps, kind as MapKind) },
+          ]),
+        ),
         seconds: (performance.now() - start) / 1000,
       },
     };
@@ -339,7 +354,7 @@ function wantedOf(
     cards,
     distance: options.distance / 1000,
     distances: distancesOf(asset, options.distances),
-    depth: options.depth === "16" ? (16 as const) : (8 as const),
+    depth: options.depth === "map" ? "map" : (Number(options.depth) as 8 | 16),
     padding: options.dilate || asset.brief.padding,
     greenUp:
       options.green === "profile"

@@ -12,6 +12,7 @@ import {
 } from "../../formats/index";
 import type { GltfExtras, GltfImages } from "../../formats/write-gltf";
 import { writeGlb, writeGltf } from "../../formats/write-gltf";
+import { inEightBits } from "../../formats/dither";
 import { flipGreen, writePng, whiteWith } from "../../formats/png";
 import { safeName } from "../../formats/raw-mesh";
 import type { NamedMesh } from "../../formats/raw-mesh";
@@ -146,10 +147,13 @@ export async function shipFiles(
     const png = writePng(map);
     files.push({ name: mapFileName(name, map, shipped), bytes: png });
     const own = images.get(map.tile ?? 0) ?? {};
-    // glTF's green channel points up whatever the profile wants. It has no place for the other maps.
+    // glTF's green channel points up whatever the profile wants. It has no place for the other maps. What shows a GLB
+    // reads 8 bits: 16 would only make it heavy.
     if (map.kind === "normal")
-      own.normal = profile.greenUp ? png : writePng(flipGreen(map));
-    else if (map.kind === "ao") own.ao = png;
+      own.normal = writePng(
+        inEightBits(profile.greenUp ? map : flipGreen(map)),
+      );
+    else if (map.kind === "ao") own.ao = writePng(inEightBits(map));
     else if (map.kind === "opacity") own.mask = writePng(whiteWith(map));
     images.set(map.tile ?? 0, own);
   }
