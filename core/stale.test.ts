@@ -91,8 +91,8 @@ function productOf(
     ]),
   };
   // How much of it had to be done again is not what came out.
-  const { counts, baked, prints, rays, ...told } = report;
-  void [counts, baked, prints, rays];
+  const { counts, baked, bakedMaps, prints, rays, ...told } = report;
+  void [counts, baked, bakedMaps, prints, rays];
   const text = JSON.stringify([told, made[stage]])
     .replace(TIMES, "")
     .replace(FORESEEN, "");
