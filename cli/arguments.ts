@@ -165,6 +165,9 @@ export function oneOf(
 /** The name of the asset that a call works on: that of its last file. */
 export function nameFor(call: Call): string {
   const file =
-    call.files[call.files.length - 1] ?? call.flags.source ?? "asset";
+    call.files[call.files.length - 1] ??
+    call.flags.source ??
+    call.flags.game ??
+    "asset";
   return safeName(basename(String(file)).replace(/\.[^.]+$/, ""), "asset");
 }

@@ -137,10 +137,12 @@ const KINDS: Partial<Record<StreamName, unknown>> = {
   normals: Float32Array,
   faceMaterials: Uint16Array,
   ids: Uint16Array,
+  rounds: Uint16Array,
 };
 const MARKS: Partial<Record<StreamName, number>> = {
   density: 160,
   texelWeights: 180,
+  rounds: 9000,
 };
 
 const inFirst =

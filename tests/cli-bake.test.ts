@@ -7,7 +7,7 @@ import { beforeAll, expect, it } from "vitest";
 import { MAP_KINDS } from "../core/base/pictures";
 import { writeObj } from "../core/formats/write-obj";
 import { laidOn, squareSheet } from "./laid";
-import { moved, sphere } from "./shapes";
+import { cube, moved, sphere } from "./shapes";
 
 const folder = mkdtempSync(join(tmpdir(), "arnik-bake-"));
 const path = (name: string) => join(folder, name);
@@ -49,6 +49,11 @@ beforeAll(() => {
   save("game.obj", "buoy_game", game);
   save("off.obj", "buoy_game", moved(game, 9, 0, 0));
   save("far.obj", "buoy_game", far);
+  const [box] = laidOn(
+    [{ ...cube(), hard: new Uint8Array(24).fill(1) }],
+    squareSheet(64),
+  );
+  save("box.obj", "box", box);
   const pair = [ball, moved(ball, 4, 0, 0)];
   const laid = laidOn(pair, squareSheet(64));
   for (const [marker, meshes] of [
@@ -119,6 +124,32 @@ it("bakes single parts from distances of their own, and says which it left out",
   expect(wrong.err).toMatch(/nobody/);
 });
 
+it("has 16 bits where steps would show, 8 where not, and rounds edges without a source", () => {
+  const depths = (out: string, file: string) =>
+    ["normal", "ao"].map(
+      (kind) => decode(readFileSync(path(`${out}/${file}_${kind}.png`))).depth,
+    );
+  bake("game.obj", "deep", "--maps", "normal,ao");
+  expect(depths("deep", "source")).toEqual([16, 8]);
+  const alone = (...more: string[]) =>
+    arnik(
+      ...["bake", "--game", path("box.obj"), "--out", path("round")],
+      ...["--size", "64", "--samples", "8", "--json", ...more],
+    );
+  const { code, out } = alone("--radius", "100");
+  expect(code).toBe(0);
+  expect((JSON.parse(out) as Report).findings).toEqual([]);
+  expect(depths("round", "box")).toEqual([16, 8]);
+  const { data } = decode(readFileSync(path("round/box_normal.png")));
+  const turned = [...data].filter(
+    (x, i) => i % 3 === 0 && Math.abs(x / 65535 - 0.5) > 0.05,
+  );
+  expect(turned.length).toBeGreaterThan(100);
+  const { code: refused, err } = alone();
+  expect(refused).toBe(2);
+  expect(err).toContain("--source FILE, or --radius MM");
+});
+
 it("turns green down and runs islands on as told", () => {
   const pixels = (file: string) => decode(readFileSync(path(file))).data;
   bake("game.obj", "up", "--maps", "normal", "--green", "up");
@@ -127,7 +158,7 @@ it("turns green down and runs islands on as told", () => {
     pixels(`${out}/source_normal.png`),
   );
   for (let i = 0; i < up.length; i += 3)
-    expect(Math.abs(up[i + 1] + down[i + 1] - 255)).toBeLessThanOrEqual(1);
+    expect(Math.abs(up[i + 1] + down[i + 1] - 65535)).toBeLessThanOrEqual(1);
   const grey = (dilate: string) => {
     bake("game.obj", dilate, "--maps", "object", "--dilate", dilate);
     const data = pixels(`${dilate}/source_object.png`);

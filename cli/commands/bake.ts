@@ -3,6 +3,7 @@ import type { BakeFinding } from "../../core/bake/methods/findings";
 import { findingWords } from "../../core/bake/methods/findings";
 import { statusPicture } from "../../core/bake/methods/status";
 import { MAP_KINDS } from "../../core/base/pictures";
+import { MOST_ROUND } from "../../core/mesh/rounds";
 import { writePng } from "../../core/formats/png";
 import { safeName } from "../../core/formats/raw-mesh";
 import { mapFileName } from "../../core/ship/methods/tiled";
@@ -30,6 +31,7 @@ const bakeFlags = {
     takes: "MM|LIST",
     about: "how far outside rays begin, of all or as part=MM;part=MM",
   },
+  radius: { takes: "MM", about: "radius of round edges in the normal map" },
   parts: { takes: "LIST", about: "parts that are baked, by commas" },
   dilate: { takes: "PX", about: "texels that islands run on into the ground" },
   cards: { takes: "LIST", about: "parts that rays may go through, by commas" },
@@ -90,10 +92,13 @@ const distances = (call: Call) =>
 export const bake = defineCommand({
   name: "bake",
   words:
-    "--source FILE --game FILE --out DIR [--size 2048] [--maps LIST] [--samples N] [--bits 8|16] [--green up|down] [--distance MM|LIST] [--parts LIST] [--dilate PX] [--cards LIST] [--floor]",
+    "--game FILE --out DIR [--source FILE] [--size 2048] [--maps LIST] [--samples N] [--bits 8|16] [--green up|down] [--distance MM|LIST] [--radius MM] [--parts LIST] [--dilate PX] [--cards LIST] [--floor]",
   about: "maps from source to game mesh, as PNG",
   flags: {
-    source: { takes: "FILE", required: true, about: "the high-detail mesh" },
+    source: {
+      takes: "FILE",
+      about: "the high-detail mesh; none to bake round edges alone",
+    },
     game: {
       takes: "FILE",
       required: true,
@@ -110,13 +115,17 @@ export const bake = defineCommand({
       depth: oneOf(call, "bits", "map", ["8", "16"]),
       green: oneOf(call, "green", "profile", ["up", "down"]),
       ...distances(call),
+      round: realNumber(call, "radius", 0, 0, 1000 * MOST_ROUND),
       parts: listed(call.flags.parts ?? ""),
       dilate: wholeNumber(call, "dilate", 0, 0, 8192),
       cards: listed(call.flags.cards ?? ""),
       floor: call.flags.floor === true,
     };
     session.brief({ sheetSize: wholeNumber(call, "size", 2048, 16, 8192) });
-    await session.load(String(call.flags.source), "source", true, true);
+    if (call.flags.source === undefined && !options.round)
+      throw new UsageError("bake needs --source FILE, or --radius MM");
+    if (call.flags.source !== undefined)
+      await session.load(String(call.flags.source), "source", true, true);
     await session.load(String(call.flags.game), "game", true, true);
     const { report } = await session.run("bake/maps", options);
     session.words.push(

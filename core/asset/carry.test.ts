@@ -49,6 +49,47 @@ describe("marks carried onto another mesh of the same shape", () => {
     );
   });
 
+  it("are radii of edges, each along its own line", () => {
+    // Two rows of edges across the sheet with a radius each.
+    const rowOf = ({ positions, corners, faceStarts }: Mesh, c: number) => {
+      const f = [...faceStarts].findIndex((start) => start > c) - 1;
+      const next = c + 1 < faceStarts[f + 1] ? c + 1 : faceStarts[f];
+      const [a, b] = [corners[c], corners[next]].map((v) => 3 * v);
+      const level = [0, 1, 2].filter(
+        (k) => Math.abs(positions[a + k] - positions[b + k]) < 1e-6,
+      );
+      return { level, at: [...positions.subarray(a, a + 3)] };
+    };
+    const across = 0;
+    const rounds = Uint16Array.from(from.corners, (_, c) => {
+      const { level, at } = rowOf(from, c);
+      if (!level.includes(across)) return 0;
+      return Math.abs(at[across] - 0.25) < 0.01
+        ? 300
+        : Math.abs(at[across] - 0.75) < 0.01
+          ? 70
+          : 0;
+    });
+    expect(new Set(rounds)).toEqual(new Set([0, 300, 70]));
+    const next = carryMarks({ ...from, rounds }, to);
+    const found = new Map<number, number[]>();
+    next.rounds!.forEach((value, c) => {
+      if (value)
+        found.set(value, [
+          ...(found.get(value) ?? []),
+          rowOf(to, c).at[across],
+        ]);
+    });
+    expect([...found.keys()].sort()).toEqual([300, 70]);
+    for (const [value, places] of found)
+      for (const x of places)
+        expect(Math.abs(x - (value === 300 ? 0.25 : 0.75))).toBeLessThan(0.2);
+    const own = new Uint16Array(to.corners.length).fill(1);
+    expect(carryMarks({ ...from, rounds }, { ...to, rounds: own }).rounds).toBe(
+      own,
+    );
+  });
+
   it("are normals that had been taken from elsewhere, blended between corners, on those faces only", () => {
     const normals = new Float32Array(3 * from.corners.length);
     from.corners.forEach((v, c) => {

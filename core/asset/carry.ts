@@ -10,12 +10,13 @@ import { mapParts } from "./parts";
 
 /**
  * Gives a mesh what an artist had marked on another one of the same shape: wanted and forbidden seams, the seams of
- * its islands, density weights, and normals that had been taken from elsewhere. What the mesh has itself stays.
+ * its islands, density weights, radii of round edges, and normals that had been taken from elsewhere. What the mesh has itself stays.
  */
 export function carryMarks(from: Mesh, to: Mesh): Mesh {
   const next: Record<string, unknown> = {};
   if (from.seamOverrides && !to.seamOverrides)
     next.seamOverrides = filled(carrySeams(from, from.seamOverrides, to));
+  if (from.rounds && !to.rounds) next.rounds = carriedRounds(from, to);
   if (from.seams && !to.seams && !to.uvs)
     next.seams = filled(carrySeams(from, from.seams, to));
   const wantsNormals = from.ownNormals && from.normals && !to.ownNormals;
@@ -33,6 +34,19 @@ export function carryMarks(from: Mesh, to: Mesh): Mesh {
     }
   }
   return { ...to, ...next };
+}
+
+/** Radii of edges, by their few values. */
+function carriedRounds(
+  { rounds, ...from }: Mesh,
+  to: Mesh,
+): Uint16Array | null {
+  const values = [...new Set(rounds)]
+    .filter((value) => value > 0)
+    .slice(0, 255);
+  const marks = Uint8Array.from(rounds!, (value) => 1 + values.indexOf(value));
+  const carried = filled(carrySeams({ ...from, rounds }, marks, to));
+  return carried && Uint16Array.from(carried, (mark) => values[mark - 1] ?? 0);
 }
 
 const filled = (marks: Uint8Array) =>
@@ -111,6 +125,7 @@ export function keepMarks(asset: Asset, before: Asset): Asset {
       was.game?.uvs ||
       was.game?.seamOverrides ||
       was.game?.texelWeights ||
+      was.game?.rounds ||
       was.game?.ownNormals
         ? was.game
         : was.previousUnwrap;
@@ -135,4 +150,5 @@ const onlyMoved = (mesh: Mesh, was: Mesh): boolean =>
   mesh.uvs === was.uvs &&
   mesh.seamOverrides === was.seamOverrides &&
   mesh.texelWeights === was.texelWeights &&
+  mesh.rounds === was.rounds &&
   mesh.ownNormals === was.ownNormals;

@@ -19,6 +19,8 @@ export interface Mesh {
   readonly seams: Uint8Array | null;
   /** cornerCount: 1 where the edge from this corner to the next one of its face is hard. */
   readonly hard: Uint8Array | null;
+  /** cornerCount: radius that the bake gives the edge from this corner, as core/mesh/rounds.ts reads it; 0 as all hard ones. */
+  readonly rounds: Uint16Array | null;
   /** cornerCount: crease of the edge from this corner to the next one, tenths of a sharpness; 100 and more never smooths. */
   readonly creases: Uint8Array | null;
   /** cornerCount: what an artist wants of the edge from this corner: 1 a seam, 2 no seam, 0 as it comes. */

@@ -56,6 +56,7 @@ export const STREAMS: Readonly<Record<StreamName, StreamSpec>> = {
   colours: corners("vertex colours", 3, "mean"),
   seams: edges("seams"),
   hard: edges("hard edges"),
+  rounds: edges("radii of round edges"),
   creases: edges("creases"),
   seamOverrides: edges("wanted and forbidden seams"),
   faceMaterials: faces("materials"),

@@ -15,6 +15,7 @@ export const edges: BenchPlan = {
         "edges/drop-normals",
       ],
     },
+    { title: "Round edges", operations: ["edges/round"] },
     {
       title: "Seams that show",
       operations: ["edges/harden-seams", "edges/smooth-unsplit"],

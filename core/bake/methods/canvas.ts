@@ -7,6 +7,8 @@ import type { Bvh } from "../../space/bvh";
 import { gather } from "./mixing";
 import type { RayDistances } from "./ray-distances";
 import { rayDistances } from "./ray-distances";
+import type { RoundedEdges } from "./rounded-edges";
+import { roundedEdges } from "./rounded-edges";
 
 /** Game triangles of one part in the sheet. */
 export interface Canvas extends RayDistances {
@@ -24,6 +26,8 @@ export interface Canvas extends RayDistances {
   own: number;
   /** The part's name. */
   part: string;
+  /** Edges that are baked round; null where none is. */
+  rounded: RoundedEdges | null;
   /** Whether rays that meet nothing go through it, as through the holes of a net. */
   card: boolean;
 }
@@ -48,6 +52,7 @@ function ownTexels(game: Mesh, split: Triangulation): Triangulation {
 /**
  * Lays out what is baked of a part.
  * @param sources what it is baked from, and `near` the trees of it; @param wanted ray distance in metres, 0 to find it
+ * @param round radius of hard edges, metres, 0 for none
  * @param floats what is only baked and may float on it
  */
 export function canvasOf(
@@ -57,6 +62,7 @@ export function canvasOf(
   near: readonly { bvh: Bvh }[],
   targets: number[],
   wanted: number,
+  round: number,
   floats: readonly Mesh[],
 ): Canvas {
   const split = ownTexels(game, triangulate(game));
@@ -83,6 +89,7 @@ export function canvasOf(
         }
       : rayDistances(game, split, sources, near[0].bvh, floats)),
     targets,
+    rounded: roundedEdges(game, split, round),
     ...named,
   };
 }

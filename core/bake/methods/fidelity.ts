@@ -3,6 +3,7 @@ import type { BakedMap } from "../../base/pictures";
 import { tileAt, tileOf } from "../../mesh/tiles";
 import { sampleSurface } from "../../space/sample";
 import type { Canvas } from "./canvas";
+import { Rounding } from "./rounded-edges";
 import type { BakeScene } from "./scene";
 import { prepareScene } from "./scene";
 import { SourceCatcher } from "./source-catcher";
@@ -94,6 +95,8 @@ function summed(angles: number[], unmet: number): Fidelity {
   };
 }
 
+const rounding = new Rounding();
+
 /** Degrees between what is shown and what is true at a point of a triangle, −1 where its ray meets nothing. */
 function angleAt(
   scene: BakeScene,
@@ -114,6 +117,8 @@ function angleAt(
   caught.d.set(unit(n));
   if (!caught.along(Math.min(near, far)) && !caught.along(far)) return -1;
   const truth = caught.source;
+  if (canvas.rounded && rounding.at(canvas.rounded, t, a, b, c, p))
+    rounding.turn(truth);
   const tangent = blend(canvas.tangents, t, 4, a, b, c);
   const [u, v] = [0, 1].map(
     (k) =>

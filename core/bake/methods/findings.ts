@@ -5,6 +5,8 @@ import { spaced } from "../../base/wording";
 import { boundsOf, diagonalOf } from "../../space/bounds";
 import type { MapKind } from "../../base/pictures";
 import type { PartCounts } from "./maps";
+import type { SceneOptions } from "./scene";
+import { bakesItself } from "./scene";
 import type { BakePlan } from "./standing";
 
 /** Something about a bake that an artist should know, with the reason and what mends it. */
@@ -50,8 +52,13 @@ const OTHER_SIZE = 1.6;
 const ELSEWHERE = 0.5;
 
 /** What can be told of source and game meshes before a ray is cast: missing partners, other places, other sizes. */
-export function findingsBefore(asset: Asset): BakeFinding[] {
-  const loose = asset.parts.some((part) => part.source && !part.game);
+export function findingsBefore(
+  asset: Asset,
+  wanted: Pick<SceneOptions, "round"> = {},
+): BakeFinding[] {
+  const needless =
+    bakesItself(asset, wanted) ||
+    asset.parts.some((part) => part.source && !part.game);
   return workedParts(asset).flatMap(({ name, source, game }): BakeFinding[] => {
     if (!game?.uvs) return [];
     const found = (
@@ -62,7 +69,7 @@ export function findingsBefore(asset: Asset): BakeFinding[] {
       { kind, part: name, texels: 0, reason, mend, distance: 0 },
     ];
     if (!source)
-      return loose
+      return needless
         ? []
         : found(
             "no source",

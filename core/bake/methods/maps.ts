@@ -19,7 +19,7 @@ import { mapImage } from "./map-images";
 import type { RowResult, RowSlice } from "./band";
 import { COUNTS } from "./status";
 import type { SceneOptions } from "./scene";
-import { prepareScene } from "./scene";
+import { bakesItself, prepareScene } from "./scene";
 
 export interface MapsWanted extends Omit<SceneOptions, "channels"> {
   maps: readonly MapKind[];
@@ -81,8 +81,10 @@ export async function bakeMaps(
   wanted: MapsWanted,
   context: Context,
 ): Promise<{ maps: BakedMap[]; figures: BakeFigures; parts: PartCounts[] }> {
-  if (!asset.parts.some((part) => part.source))
-    throw new MissingInputError("there is no source mesh to bake from");
+  if (!asset.parts.some((part) => part.source) && !bakesItself(asset, wanted))
+    throw new MissingInputError(
+      "there is no source mesh to bake from; without one, round edges can be baked",
+    );
   if (!asset.parts.some((part) => part.game?.uvs))
     throw new MissingInputError("no game mesh has UVs: unwrap it first");
   const { width, height } = wanted;

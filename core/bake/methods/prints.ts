@@ -7,7 +7,7 @@ import { boundsOf } from "../../space/bounds";
 import { CHANNEL_OF, CHANNELS } from "./channels";
 import { depthOf } from "./map-images";
 import type { MapsWanted } from "./maps";
-import { materialsOf } from "./scene";
+import { bakesItself, materialsOf } from "./scene";
 
 /** Raised when the same input and options no longer give the same maps. */
 const KERNEL = 2;
@@ -40,9 +40,22 @@ const streams = (
     | "ids"
     | "colours"
     | "faceMaterials"
+    | "rounds"
   )[]
 ) =>
   mesh && names.map((name) => (mesh[name] ? streamRef(mesh[name]).hash : null));
+
+/** What of a game mesh is baked. */
+const GAME_STREAMS = [
+  "positions",
+  "faceStarts",
+  "corners",
+  "normals",
+  "hard",
+  "uvs",
+  "copies",
+  "rounds",
+] as const;
 
 /** What a part is baked from. */
 const sourceOf = ({ source, dense, skinned }: Part) =>
@@ -83,6 +96,7 @@ function settingsOf(kind: MapKind, wanted: MapsWanted): unknown[] {
     channel === "thickness" && wanted.depthUnder,
     kind === "normal" && wanted.greenUp,
     kind === "height" && wanted.range,
+    (kind === "normal" || kind === "object") && (wanted.round ?? 0),
   ];
 }
 
@@ -108,6 +122,10 @@ export function printsOf(
     loose.map(sourceOf),
     // What lies round a place may belong to any part, and lengths that follow from the size of everything too.
     CHANNELS[channel].rays && all.map(sourceOf),
+    bakesItself(asset, wanted) &&
+      (CHANNELS[channel].rays
+        ? asset.parts.map(({ game }) => streams(game, ...GAME_STREAMS))
+        : true),
     channel === "position" && box(),
     channel === "id" && asset.palette.map(({ colour }) => colour),
     channel === "material" && materialsOf(asset),
@@ -122,16 +140,7 @@ export function printsOf(
               digest([
                 common,
                 sourceOf(part),
-                streams(
-                  part.game,
-                  "positions",
-                  "faceStarts",
-                  "corners",
-                  "normals",
-                  "hard",
-                  "uvs",
-                  "copies",
-                ),
+                streams(part.game, ...GAME_STREAMS),
                 wanted.distances?.get(part.name) ?? 0,
               ]),
             ],

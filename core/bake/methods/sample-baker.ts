@@ -3,6 +3,7 @@ import type { RowResult } from "./band";
 import type { Channel } from "./channels";
 import { LookRound } from "./look-round";
 import type { Canvas } from "./canvas";
+import { Rounding } from "./rounded-edges";
 import type { BakeScene } from "./scene";
 import { SourceCatcher } from "./source-catcher";
 import { COUNTS, NEAR_LIMIT, STATUS } from "./status";
@@ -19,6 +20,9 @@ export class SampleBaker {
   private readonly tangent = new Float64Array(3);
   private readonly caught: SourceCatcher;
   private readonly round: LookRound;
+  private readonly rounding = new Rounding();
+  /** What the sample shows: the source's normal, turned where an edge is round. */
+  private readonly shown = new Float64Array(3);
 
   constructor(
     private readonly scene: BakeScene,
@@ -75,6 +79,9 @@ export class SampleBaker {
     const status = this.catch(
       a * corners[3 * t] + b * corners[3 * t + 1] + c * corners[3 * t + 2],
     );
+    this.shown.set(this.caught.source);
+    if (canvas.rounded && this.rounding.at(canvas.rounded, t, a, b, c, p))
+      this.rounding.turn(this.shown);
     if (this.wants.normal) this.store(texel, canvas.tangents[12 * t + 3]);
     this.storeRest(texel, status, middle || covered[texel] === 0);
     // One look round a texel is enough; its grain is finer than what the other samples would add.
@@ -132,13 +139,13 @@ export class SampleBaker {
   /** Adds what is found once a sample; flat values are those of one sample, the middle one where there is one. */
   private storeRest(texel: number, status: number, flat: boolean): void {
     const { wants } = this;
-    const { hit, p, d, source, metTarget, metTriangle } = this.caught;
+    const { hit, p, d, metTarget, metTriangle } = this.caught;
     const { values } = this.result;
     const to = 3 * texel;
     const add = (into: Float32Array, from: ArrayLike<number>) => {
       for (let k = 0; k < 3; k++) into[to + k] += from[k];
     };
-    if (wants.object) add(values.object!, source);
+    if (wants.object) add(values.object!, this.shown);
     if (wants.position) add(values.position!, hit);
     if (wants.height)
       values.height![texel] +=
@@ -179,7 +186,8 @@ export class SampleBaker {
    */
   private store(texel: number, sign: number): void {
     const { tangent: t } = this;
-    const { n, source: s } = this.caught;
+    const { shown: s } = this;
+    const { n } = this.caught;
     const bx = sign * (n[1] * t[2] - n[2] * t[1]);
     const by = sign * (n[2] * t[0] - n[0] * t[2]);
     const bz = sign * (n[0] * t[1] - n[1] * t[0]);

@@ -18,6 +18,7 @@ import { boundsOf, diagonalOf } from "../../space/bounds";
 import type { Bvh } from "../../space/bvh";
 import { buildBvh } from "../../space/bvh";
 import { toLinear } from "../../formats/colours";
+import { sharpened } from "./rounded-edges";
 import type { WideBvh } from "../../space/ray-scene";
 import { widen } from "../../space/ray-scene";
 
@@ -82,6 +83,8 @@ export interface SceneOptions {
   cone?: number;
   /** Whether a floor under everything hides the sky from below. */
   floor?: boolean;
+  /** Radius of hard edges that have none of their own, metres; 0 or left out for none. */
+  round?: number;
   /** Parts that are baked; all where left out. */
   only?: readonly string[];
   /** Parts whose rays may go through them. */
@@ -97,15 +100,36 @@ function bakedSource(
   return from && settledOf(from, check).mesh;
 }
 
+/** Whether edges are baked round, of all parts or of some. */
+export const roundsEdges = (
+  { parts }: Asset,
+  { round }: Pick<SceneOptions, "round">,
+): boolean =>
+  (round ?? 0) > 0 || parts.some(({ game }) => game?.rounds != null);
+
+/**
+ * Whether game meshes without a source are baked from themselves: round edges need none. Sources that are only baked
+ * would hide in them.
+ */
+export const bakesItself = (
+  asset: Asset,
+  options: Pick<SceneOptions, "round">,
+): boolean =>
+  roundsEdges(asset, options) &&
+  !asset.parts.some((part) => part.source && !part.game);
+
 /** Prepares baking: parts only catch their own source, and sources of parts without a game mesh are for all. */
 export function prepareScene(
   given: Asset,
   options: SceneOptions,
   check?: () => void,
 ): BakeScene {
+  const itself = bakesItself(given, options);
   const asset = mapParts(given, (part) => ({
     ...part,
-    source: bakedSource(part, check),
+    source:
+      bakedSource(part, check) ??
+      (itself && part.game ? sharpened(part.game) : null),
   }));
   const targets: Target[] = [];
   const channels = options.channels ?? [
@@ -139,6 +163,7 @@ export function prepareScene(
       caught.map((target) => targets[target]),
       caught,
       distance,
+      options.round ?? 0,
       own >= 0 ? looseSources : [],
     );
     canvases.push(canvas);

@@ -6,6 +6,7 @@ import { hasCard } from "../../asset/stand-ins";
 import { MissingInputError, OptionsError } from "../../base/errors";
 import type { MapKind } from "../../base/pictures";
 import { MAP_KINDS, MAP_TITLES } from "../../base/pictures";
+import { MOST_ROUND } from "../../mesh/rounds";
 import { udimOf } from "../../mesh/tiles";
 import { readDistances } from "../methods/distances";
 import {
@@ -112,6 +113,17 @@ class BakeOptions {
     folded: true,
   })
   depth: "map" | "8" | "16" = "map";
+
+  @field({
+    kind: "number",
+    label: "Rounded edges",
+    empty: "sharp",
+    help: "Radius of the bevel that normals show on hard edges, with a source or without one; edges may have their own from Edges.",
+    unit: "mm",
+    min: 0,
+    max: 1000 * MOST_ROUND,
+  })
+  round = 0;
 
   @field({
     kind: "number",
@@ -295,7 +307,7 @@ export const bakeAsset = defineOperation({
     const shares = missedShares(counts);
     const missed = shares.missed * 100;
     const findings = [
-      ...findingsBefore(asset),
+      ...findingsBefore(asset, wanted),
       ...findingsOfMaps(asset, kinds),
       ...findingsOfPlan(plan),
       ...findingsAfter(counts, options.samples),
@@ -349,6 +361,7 @@ function wantedOf(
     cone: options.cone,
     floor: options.floor,
     radius: options.radius / 1000,
+    round: options.round / 1000,
     depthUnder: options.thick / 1000,
     range: options.range / 1000,
     cards,
