@@ -44,6 +44,19 @@ export default defineNuxtConfig({
     serveStatic: true,
     esbuild: { options: { target: "es2022", tsconfigRaw: decorators } },
   },
+  hooks: {
+    // The router's plugin for types of route blocks can't be found from here, and nobody writes such blocks; Nuxt names
+    // it all the same, in a hook that is there only once all is ready.
+    ready: (nuxt) =>
+      void nuxt.hook("prepare:types", ({ tsConfig }) => {
+        const options = tsConfig.vueCompilerOptions as
+          { plugins?: unknown[] } | undefined;
+        if (options?.plugins)
+          options.plugins = options.plugins.filter(
+            (plugin) => !String(plugin).startsWith("vue-router/volar/"),
+          );
+      }),
+  },
   vite: { worker: { format: "es" } },
   typescript: {
     strict: true,

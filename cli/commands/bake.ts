@@ -35,6 +35,8 @@ const bakeFlags = {
   parts: { takes: "LIST", about: "parts that are baked, by commas" },
   dilate: { takes: "PX", about: "texels that islands run on into the ground" },
   cards: { takes: "LIST", about: "parts that rays may go through, by commas" },
+  grow: { takes: "PX", about: "texels that masks of cards grow or shrink by" },
+  invert: { about: "what rays meet on cards is see-through" },
   floor: { about: "a floor under everything hides the sky from below" },
 };
 
@@ -92,7 +94,7 @@ const distances = (call: Call) =>
 export const bake = defineCommand({
   name: "bake",
   words:
-    "--game FILE --out DIR [--source FILE] [--size 2048] [--maps LIST] [--samples N] [--bits 8|16] [--green up|down] [--distance MM|LIST] [--radius MM] [--parts LIST] [--dilate PX] [--cards LIST] [--floor]",
+    "--game FILE --out DIR [--source FILE] [--size 2048] [--maps LIST] [--samples N] [--bits 8|16] [--green up|down] [--distance MM|LIST] [--radius MM] [--parts LIST] [--dilate PX] [--cards LIST] [--grow PX] [--invert] [--floor]",
   about: "maps from source to game mesh, as PNG",
   flags: {
     source: {
@@ -119,6 +121,8 @@ export const bake = defineCommand({
       parts: listed(call.flags.parts ?? ""),
       dilate: wholeNumber(call, "dilate", 0, 0, 8192),
       cards: listed(call.flags.cards ?? ""),
+      grow: wholeNumber(call, "grow", 0, -64, 64),
+      invert: call.flags.invert === true,
       floor: call.flags.floor === true,
     };
     session.brief({ sheetSize: wholeNumber(call, "size", 2048, 16, 8192) });

@@ -87,7 +87,11 @@ async function holding(
   const hold = (request: HTTPRequest) => {
     if (holds && request.method() === "POST" && matches.test(request.url()))
       held.push(request);
-    else void request.continue();
+    else
+      // One that came in just as nothing is held any more goes on by itself.
+      void request.continue().catch((error: unknown) => {
+        if (holds) throw error;
+      });
   };
   const release = async () => {
     // What the answers ask for is still looked at here, so it has to be sent on as well.

@@ -2,6 +2,7 @@ import type { MapKind } from "../../../core/base/pictures";
 import { MAP_TITLES } from "../../../core/base/pictures";
 import { withDistance } from "../../../core/bake/methods/distances";
 import type { BakeFinding } from "../../../core/bake/methods/findings";
+import type { MaskCoverage } from "../../../core/bake/methods/opacity-mask";
 import { findingWords } from "../../../core/bake/methods/findings";
 import type { Finding } from "../../shared/figures";
 import { length, percent, time } from "../../shared/figures";
@@ -24,6 +25,24 @@ export const isBakeWrong = (report: Record<string, unknown>): boolean =>
   Number(report.missed ?? 0) > MOST_MISSED ||
   ((report.findings as BakeFinding[] | undefined) ?? []).some(
     ({ kind }) => kind === "older" || kind === "not baked",
+  );
+
+/** How much of the cards is left from afar: at full size, and halved five times. */
+const maskRows = (coverage: MaskCoverage | undefined) =>
+  (["plain", "kept"] as const).flatMap((how) =>
+    coverage
+      ? [
+          {
+            label:
+              how === "plain"
+                ? "Seen of cards, halved to 1/32"
+                : "with coverage kept",
+            value: [coverage[how][0], coverage[how].at(-1)!]
+              .map((share) => percent(share, 1))
+              .join(" → "),
+          },
+        ]
+      : [],
   );
 
 /** What of the maps was baked this time; null where that was all. */
@@ -95,6 +114,7 @@ export const bake: BenchPlan = {
           ]
         : []),
       { label: "Texels covered", value: percent(n("covered")) },
+      ...maskRows(report.coverage as MaskCoverage | undefined),
       ...(baked ? [{ label: "Baked this time", value: baked }] : []),
       ...(n("raysPerSecond") > 0
         ? [

@@ -16,6 +16,7 @@ import { fidelityOf } from "./fidelity";
 import { withoutGrain } from "./grain";
 import type { Depth, Encoding } from "./map-images";
 import { mapImage } from "./map-images";
+import { growMask } from "./opacity-mask";
 import type { RowResult, RowSlice } from "./band";
 import { COUNTS } from "./status";
 import type { SceneOptions } from "./scene";
@@ -27,6 +28,8 @@ export interface MapsWanted extends Omit<SceneOptions, "channels"> {
   /** Texels that islands run on into the ground. */
   padding: number;
   greenUp: boolean;
+  /** Texels that masks grow by, below 0 to shrink. */
+  grow?: number;
   /** What stands for white in heights, metres; 0 for what is found. */
   range?: number;
   /** Maps in which some islands stay as they are. */
@@ -249,7 +252,7 @@ interface Sheet {
 function assemble(
   bands: readonly RowResult[],
   slices: readonly RowSlice[],
-  { width, height }: MapsWanted,
+  { width, height, grow = 0 }: MapsWanted,
   channels: readonly Channel[],
   check: () => void,
 ): Omit<Sheet, "tile" | "again"> {
@@ -275,6 +278,8 @@ function assemble(
       height,
     );
   }
+  if (values.opacity && grow)
+    growMask(values.opacity, covered, width, height, grow);
   return { values, covered };
 }
 

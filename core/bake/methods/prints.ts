@@ -96,6 +96,7 @@ function settingsOf(kind: MapKind, wanted: MapsWanted): unknown[] {
     channel === "thickness" && wanted.depthUnder,
     kind === "normal" && wanted.greenUp,
     kind === "height" && wanted.range,
+    kind === "opacity" && [wanted.grow ?? 0, wanted.inverts ?? false],
     (kind === "normal" || kind === "object") && (wanted.round ?? 0),
   ];
 }

@@ -152,7 +152,9 @@ export class SampleBaker {
         (hit[0] - p[0]) * d[0] +
         (hit[1] - p[1]) * d[1] +
         (hit[2] - p[2]) * d[2];
-    if (wants.opacity && status !== STATUS.none) values.opacity![texel]++;
+    const isThere = status !== STATUS.none;
+    const turned = this.scene.inverts && this.canvas.card;
+    if (wants.opacity && isThere !== turned) values.opacity![texel]++;
     // The worst of a texel's samples is what one wants to know of it.
     if (wants.status && status > values.status![texel])
       values.status![texel] = status;

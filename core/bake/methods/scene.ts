@@ -55,6 +55,8 @@ export interface BakeScene {
   /** At which radius curvature is told, and how deep thickness looks, metres. */
   radius: number;
   depthUnder: number;
+  /** Whether what rays meet on cards is see-through, and not what they miss. */
+  inverts: boolean;
   /** Rays a texel, 0 for none; samples along each side of a texel. */
   rays: number;
   grid: number;
@@ -87,8 +89,9 @@ export interface SceneOptions {
   round?: number;
   /** Parts that are baked; all where left out. */
   only?: readonly string[];
-  /** Parts whose rays may go through them. */
+  /** Parts whose rays may go through them, and whether what they meet is see-through instead. */
   cards?: readonly string[];
+  inverts?: boolean;
 }
 
 /** What is baked of a part: its source as it is worked on, or what lies under its new skin. */
@@ -187,6 +190,7 @@ export function prepareScene(
     cone: ((options.cone ?? 180) / 360) * Math.PI,
     radius: options.radius || 0.01 * diagonal,
     depthUnder: options.depthUnder || 0.05 * diagonal,
+    inverts: options.inverts ?? false,
     rays: options.rays,
     grid: options.grid,
     channels: [...channels],

@@ -1,13 +1,13 @@
 import type { Asset } from "../../asset/asset";
 import { partOf, profileOf } from "../../asset/asset";
-import { defineOperation, field } from "../../asset/operation";
+import { defineOperation } from "../../asset/operation";
 import { INPUTS } from "../../asset/stale";
 import { hasCard } from "../../asset/stand-ins";
 import { MissingInputError, OptionsError } from "../../base/errors";
-import type { MapKind } from "../../base/pictures";
-import { MAP_KINDS, MAP_TITLES } from "../../base/pictures";
-import { MOST_ROUND } from "../../mesh/rounds";
+import type { BakedMap, MapKind } from "../../base/pictures";
+import { MAP_KINDS } from "../../base/pictures";
 import { udimOf } from "../../mesh/tiles";
+import { BakeOptions } from "../methods/bake-options";
 import { readDistances } from "../methods/distances";
 import {
   findingsAfter,
@@ -17,227 +17,18 @@ import {
 } from "../methods/findings";
 import type { MapsWanted, PartCounts } from "../methods/maps";
 import { bakeMaps, missedShares } from "../methods/maps";
+import type { MaskCoverage } from "../methods/opacity-mask";
+import { maskCoverage } from "../methods/opacity-mask";
 import { printOfMap } from "../methods/prints";
 import type { BakeTrace } from "../methods/standing";
 import { planBake } from "../methods/standing";
 import { COUNTS } from "../methods/status";
 
-/** Maps besides the two that every asset has. */
-const FURTHER = MAP_KINDS.filter(
-  (kind) => kind !== "normal" && kind !== "ao" && kind !== "status",
-);
-
 /** Texels of a sheet up to which what became of their rays is kept: on larger ones it would take half a gigabyte. */
 const MOST_TOLD = 4096 ** 2;
 
-class BakeOptions {
-  @field({
-    kind: "flag",
-    label: "Normal map",
-    help: "Tangent space, MikkTSpace.",
-  })
-  normal = true;
-
-  @field({
-    kind: "flag",
-    label: "Ambient occlusion",
-    help: "How much of the sky every texel sees.",
-  })
-  ao = true;
-
-  @field({
-    kind: "choices",
-    label: "Further maps",
-    help: "What else is baked.",
-    empty: "none",
-    choices: FURTHER.map((kind) => ({ value: kind, label: MAP_TITLES[kind] })),
-  })
-  also: MapKind[] = [];
-
-  @field({
-    kind: "integer",
-    label: "Rays",
-    help: "Rays a texel for occlusion, bent normals, curvature, thickness and visibility; more are smoother and slower.",
-    min: 4,
-    max: 1024,
-  })
-  rays = 64;
-
-  @field({
-    kind: "integer",
-    label: "Samples",
-    help: "Normal samples along each side of a texel.",
-    min: 1,
-    max: 4,
-    folded: true,
-  })
-  samples = 2;
-
-  @field({
-    kind: "number",
-    label: "Ray distance",
-    empty: "found for each part",
-    help: "How far rays start outside the game mesh; 0 finds it for each part.",
-    unit: "mm",
-    min: 0,
-    max: 10000,
-    folded: true,
-  })
-  distance = 0;
-
-  @field({
-    kind: "text",
-    label: "Distances of parts",
-    help: "Ray distances of single parts in mm, such as lid = 4.2; body = 1.5.",
-    max: 4000,
-    folded: true,
-  })
-  distances = "";
-
-  @field({
-    kind: "parts",
-    label: "Parts",
-    help: "Bakes these parts only, into the maps that stand; the other islands keep what they have. None for all that has changed.",
-  })
-  parts: string[] = [];
-
-  @field({
-    kind: "choice",
-    label: "Depth",
-    help: "Bits of each channel in the PNG; normals, position, gradient and height are dithered at 8.",
-    choices: [
-      { value: "map", label: "16 bit where steps would show" },
-      { value: "8", label: "8 bit" },
-      { value: "16", label: "16 bit" },
-    ],
-    folded: true,
-  })
-  depth: "map" | "8" | "16" = "map";
-
-  @field({
-    kind: "number",
-    label: "Rounded edges",
-    empty: "sharp",
-    help: "Radius of the bevel that normals show on hard edges, with a source or without one; edges may have their own from Edges.",
-    unit: "mm",
-    min: 0,
-    max: 1000 * MOST_ROUND,
-  })
-  round = 0;
-
-  @field({
-    kind: "number",
-    label: "Occlusion reach",
-    empty: "two fifths of the asset",
-    help: "How far away something still darkens; 0 follows from the asset's size.",
-    unit: "mm",
-    min: 0,
-    max: 1e6,
-    folded: true,
-  })
-  reach = 0;
-
-  @field({
-    kind: "number",
-    label: "Occlusion cone",
-    help: "Angle of the cone in which occlusion and bent normals look; 180 is the whole sky.",
-    unit: "°",
-    min: 5,
-    max: 180,
-    folded: true,
-  })
-  cone = 180;
-
-  @field({
-    kind: "flag",
-    label: "Floor",
-    help: "A floor under everything hides the sky from below.",
-    folded: true,
-  })
-  floor = false;
-
-  @field({
-    kind: "number",
-    label: "Curvature radius",
-    empty: "a hundredth of the asset",
-    help: "At which radius the source is told convex or hollow; 0 follows from the asset's size.",
-    unit: "mm",
-    min: 0,
-    max: 1e5,
-    folded: true,
-  })
-  radius = 0;
-
-  @field({
-    kind: "number",
-    label: "Thickness depth",
-    empty: "a twentieth of the asset",
-    help: "What is thicker is white; 0 follows from the asset's size.",
-    unit: "mm",
-    min: 0,
-    max: 1e6,
-    folded: true,
-  })
-  thick = 0;
-
-  @field({
-    kind: "number",
-    label: "Height range",
-    empty: "as found",
-    help: "What stands so far out is white, as far in black; 0 takes the largest that is found.",
-    unit: "mm",
-    min: 0,
-    max: 1e6,
-    folded: true,
-  })
-  range = 0;
-
-  @field({
-    kind: "choice",
-    label: "Green",
-    help: "Which way green points in normal maps.",
-    choices: [
-      { value: "profile", label: "by the profile" },
-      { value: "up", label: "up" },
-      { value: "down", label: "down" },
-    ],
-    folded: true,
-  })
-  green: "profile" | "up" | "down" = "profile";
-
-  @field({
-    kind: "integer",
-    label: "Run islands on",
-    empty: "by the padding",
-    help: "Texels that islands run on into the ground; 0 takes the padding, 8192 fills it.",
-    unit: "px",
-    min: 0,
-    max: 8192,
-    folded: true,
-  })
-  dilate = 0;
-
-  @field({
-    kind: "parts",
-    label: "Cards",
-    help: "Parts whose rays may go through them, as through the holes of a net: what they miss is see-through in the opacity map and no fault. None for those that a card stands for.",
-    folded: true,
-    from: null,
-  })
-  cards: string[] = [];
-
-  @field({
-    kind: "integer",
-    label: "Sheet",
-    brief: "sheetSize",
-    help: "Edge of the maps; 0 takes the brief's.",
-    unit: "px",
-    min: 0,
-    max: 8192,
-    folded: true,
-  })
-  size = 0;
-}
+/** Texels that fill any sheet. */
+const FILLS = 8192;
 
 export const bakeAsset = defineOperation({
   id: "bake/maps",
@@ -326,6 +117,9 @@ export const bakeAsset = defineOperation({
         baked: plan.baked,
         bakedMaps: plan.maps,
         findings,
+        ...(kinds.includes("opacity") && {
+          coverage: coverageOf(maps, options.cutOff / 100),
+        }),
         counts,
         prints: Object.fromEntries(
           Object.entries(plan.prints).map(([kind, prints]) => [
@@ -368,12 +162,27 @@ function wantedOf(
     distance: options.distance / 1000,
     distances: distancesOf(asset, options.distances),
     depth: options.depth === "map" ? "map" : (Number(options.depth) as 8 | 16),
-    padding: options.dilate || asset.brief.padding,
+    // From afar a card's texels are mixed with the ground beside it, which must have its colours then.
+    padding: options.dilate || (cards.length ? FILLS : asset.brief.padding),
+    grow: options.grow,
+    inverts: options.invert,
     greenUp:
       options.green === "profile"
         ? profileOf(asset.brief).greenUp
         : options.green === "up",
   };
+}
+
+/** How much of the masks is seen from afar, over all sheets. */
+function coverageOf(maps: readonly BakedMap[], cutOff: number): MaskCoverage {
+  const all = maps
+    .filter(({ kind }) => kind === "opacity")
+    .map((map) => maskCoverage(map, cutOff));
+  const mean = (of: "plain" | "kept") =>
+    all[0][of].map(
+      (_, i) => all.reduce((sum, each) => sum + each[of][i], 0) / all.length,
+    );
+  return { plain: mean("plain"), kept: mean("kept") };
 }
 
 /** What was counted of a part's rays when they were cast. */
