@@ -36,6 +36,8 @@ export interface ViewState extends Omit<
   /** Whether chosen edges are tried as seams on the sheet. */
   triesSeams: boolean;
   pointerLight: boolean;
+  /** Whether what is compared with the source is the baked look, and not the bare game mesh. */
+  comparesLook: boolean;
   /** Faces seen by no more than this share of the views count as unseen, 0 … 1. */
   threshold: number;
   /** Levels of subdivision shown in place of the chosen sources, 0 for none. */

@@ -1,5 +1,5 @@
 import type { AssetDocument } from "../../core/asset/document";
-import { MAP_KINDS } from "../../core/base/pictures";
+import { SEEN_KINDS } from "../../core/base/pictures";
 import type { StageView } from "./view-types";
 
 /** What the sheet shows: the islands where the map or picture that is wanted is not there, or not yet. */
@@ -10,7 +10,7 @@ export function sheetShown(
   const missing =
     wanted === "painted"
       ? !painted
-      : MAP_KINDS.some((kind) => kind === wanted) &&
+      : SEEN_KINDS.some((kind) => kind === wanted) &&
         !maps.some(({ kind }) => kind === wanted);
   return missing ? "islands" : wanted;
 }

@@ -6,7 +6,13 @@ import { farthest } from "../stages/reduce/figures";
 import { sheetShown } from "../shared/sheet-shown";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
-import { MOST_SEEN, POLYGONS, RAMP, UNSEEN } from "../view/face-colours";
+import {
+  MOST_OFF,
+  MOST_SEEN,
+  POLYGONS,
+  RAMP,
+  UNSEEN,
+} from "../view/face-colours";
 import { FIELDS } from "../view/checker-pixels";
 import { MOST_ANGLE, MOST_AREA, MOST_TEXELS } from "../view/uv-colours";
 
@@ -40,6 +46,13 @@ const raysShown = computed(
     ["none", "map"].includes(view.overlay) &&
     sheetShown(view.sheetShows, workshop.asset!.document) === "status",
 );
+const angleShown = computed(
+  () =>
+    !early.value &&
+    (view.sheet || view.overlay === "map") &&
+    ["none", "map"].includes(view.overlay) &&
+    sheetShown(view.sheetShows, workshop.asset!.document) === "angle",
+);
 const MOST_LISTED = 10;
 /** How many texels a field of the checker is wide. */
 const field = computed(() => Math.round(brief.value.sheetSize / FIELDS));
@@ -51,6 +64,7 @@ const reach = computed(() => length(farthest(workshop.asset!.document)));
     v-if="
       !['none', 'own', 'map'].includes(view.overlay) ||
       raysShown ||
+      angleShown ||
       checked ||
       (!early && (view.seams || view.hard || view.hulls))
     "
@@ -116,6 +130,11 @@ const reach = computed(() => length(farthest(workshop.asset!.document)));
         ><i class="box" :style="{ background: each.colour }" />
         {{ each.title }}</span
       >
+    </template>
+    <template v-else-if="angleShown">
+      true <span class="mono">0°</span>
+      <i class="ramp" :style="{ background: ramp }" />
+      <span class="mono">{{ MOST_OFF }}°</span> off the source
     </template>
     <template v-else-if="view.overlay === 'ids'">
       <span v-for="each in palette.slice(0, MOST_LISTED)" :key="each.name"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { MAP_KINDS, MAP_TITLES } from "../../core/base/pictures";
+import { SEEN_KINDS, MAP_TITLES } from "../../core/base/pictures";
 import type { CompareBy, Overlay, Show } from "../shared/view-types";
 import { sheetShown } from "../shared/sheet-shown";
 import { useView } from "../stores/view";
@@ -203,7 +203,7 @@ const sheetGroups = computed((): Choice[][] => [
     sheet("checker", "checker", true),
     sheet("normal", MAP_TITLES.normal, hasMap("normal")),
     sheet("ao", MAP_TITLES.ao, hasMap("ao")),
-    ...MAP_KINDS.filter(
+    ...SEEN_KINDS.filter(
       (kind) => kind !== "normal" && kind !== "ao" && hasMap(kind),
     ).map((kind) => sheet(kind, MAP_TITLES[kind], true)),
     ...(document.value.painted ? [sheet("painted", "painted", true)] : []),

@@ -61,6 +61,7 @@ export function useTableState(
     ...sheetState(document.value),
     triesSeams: view.stage === "unwrap",
     pointerLight: view.pointerLight,
+    comparesLook: ["bake", "finish", "ship"].includes(view.stage),
     wire: view.wire,
     seams: view.seams,
     hard: view.hard,

@@ -1,5 +1,6 @@
 import type { Stage } from "../../core/asset/stages";
 import type { BenchPlace } from "../shared/bench";
+import JudgeBake from "./bake/JudgeBake.vue";
 import EdgeMarks from "./edges/EdgeMarks.vue";
 import LookList from "./finish/LookList.vue";
 import BriefForm from "./intake/BriefForm.vue";
@@ -70,6 +71,7 @@ export const PLACES: Partial<Record<Stage, readonly BenchPlace[]>> = {
       operation: "unwrap/paint-in",
     },
   ],
+  bake: [{ component: JudgeBake, at: "last", operation: "bake/look-off" }],
   finish: [{ component: LookList, at: "main", operation: "finish/look" }],
   ship: [{ component: ShipFile, at: "below main" }],
 };

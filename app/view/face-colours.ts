@@ -1,5 +1,6 @@
+import { ANGLE_STEPS } from "../../core/bake/methods/status";
 import type { PaletteEntry } from "../../core/base/pictures";
-import { toLinear } from "../../core/formats/colours";
+import { toLinear, toSrgb } from "../../core/formats/colours";
 import type { Mesh } from "../../core/mesh/mesh";
 import { DENSITY_LEFT, strengthOf } from "../../core/decimate/density";
 import { faceCount } from "../../core/mesh/mesh";
@@ -46,6 +47,17 @@ export function ramp(share: number): Rgb {
     (k) => STOPS[i][k] + t * (STOPS[i + 1][k] - STOPS[i][k]),
   ) as unknown as Rgb;
 }
+
+/** Where the ramp of angles between look and source ends, degrees. */
+export const MOST_OFF = 20;
+
+/** Red, green and blue of a pixel of the map of angles, 0 … 255; black where none was measured. */
+export const angleInk = (pixel: number): readonly number[] =>
+  pixel
+    ? ramp(pixel / ANGLE_STEPS / MOST_OFF).map((x) =>
+        Math.round(255 * toSrgb(x)),
+      )
+    : [0, 0, 0];
 
 /** A convex face is seen from half of all sides at most: the ramp ends there. */
 export const MOST_SEEN = 0.5;

@@ -11,8 +11,9 @@ import type { Texture } from "three";
 import { profileOf } from "../../core/asset/asset";
 import type { AssetDocument, MapDocument } from "../../core/asset/document";
 import type { MapKind } from "../../core/base/pictures";
-import { MAP_KINDS } from "../../core/base/pictures";
+import { SEEN_KINDS } from "../../core/base/pictures";
 import { statusInk } from "../../core/bake/methods/status";
+import { angleInk } from "./face-colours";
 import { coverageMips } from "../../core/space/coverage-mips";
 import { tileAt } from "../../core/mesh/tiles";
 import type { StreamLoader } from "./geometry";
@@ -78,7 +79,7 @@ export class MapTextures {
     this.opacity = keepCoverage(await this.texture(find("opacity"), false));
     this.painted?.dispose();
     this.painted = await this.paintedTexture(document);
-    for (const kind of MAP_KINDS)
+    for (const kind of SEEN_KINDS)
       if (kind !== "normal" && kind !== "ao") this.pictures[kind]?.dispose();
     this.pictures = { normal: asPicture(this.normal), ao: asPicture(this.ao) };
     this.document = document;
@@ -173,6 +174,7 @@ export class MapTextures {
           const row = above * height + y;
           const to = 4 * (row * across * width + right * width + x);
           if (map.kind === "status") data.set(statusInk(pixels[from]), to);
+          else if (map.kind === "angle") data.set(angleInk(pixels[from]), to);
           else
             for (let k = 0; k < 3; k++)
               data[to + k] =

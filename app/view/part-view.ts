@@ -277,7 +277,10 @@ export class PartView {
           : null);
     this.bone.needsUpdate = true;
     const [surface, wire, stitch, hard] = this.game.children;
-    const baked = state.show === "baked" && !onModel;
+    const isLook =
+      state.show === "baked" ||
+      (state.show === "compare" && state.comparesLook && maps.normal !== null);
+    const baked = isLook && !onModel;
     if (surface) {
       const mesh = surface as ThreeMesh;
       mesh.material = baked ? this.bakedMaterials(maps, looks) : this.bone;

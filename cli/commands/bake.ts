@@ -2,7 +2,7 @@ import { join } from "node:path";
 import type { BakeFinding } from "../../core/bake/methods/findings";
 import { findingWords } from "../../core/bake/methods/findings";
 import { statusPicture } from "../../core/bake/methods/status";
-import { MAP_KINDS } from "../../core/base/pictures";
+import { MAP_KINDS, tellsOfBake } from "../../core/base/pictures";
 import { MOST_ROUND } from "../../core/mesh/rounds";
 import { writePng } from "../../core/formats/png";
 import { safeName } from "../../core/formats/raw-mesh";
@@ -73,7 +73,7 @@ export function writeMaps(
   withStatus = false,
 ): string[] {
   const maps = session.asset.maps.filter(
-    ({ kind }) => withStatus || kind !== "status",
+    ({ kind }) => !tellsOfBake(kind) || (withStatus && kind === "status"),
   );
   return maps.map((map) => {
     const name = mapFileName(safeName(session.asset.name, "asset"), map, maps);

@@ -1,3 +1,4 @@
+import { tellsOfBake } from "../base/pictures";
 import { hasCard } from "./stand-ins";
 import type { AssetDocument, MeshDocument } from "./document";
 import type { StageResult } from "./asset";
@@ -86,7 +87,7 @@ const PRINTS = {
   // What became of the rays says nothing to what is made of maps.
   maps: ({ maps }: AssetDocument) =>
     maps
-      .filter(({ kind }) => kind !== "status")
+      .filter(({ kind }) => !tellsOfBake(kind))
       .map(({ kind, tile, pixels }) => [kind, tile ?? 0, pixels.hash]),
   looks: ({ looks }: AssetDocument) => looks,
   "names of materials": ({ parts }: AssetDocument) => [

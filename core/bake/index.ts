@@ -1,1 +1,2 @@
 export { bakeAsset } from "./operations/bake";
+export { lookOff } from "./operations/look-off";

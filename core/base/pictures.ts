@@ -53,7 +53,17 @@ export const MAP_KINDS = [
   "status",
 ] as const;
 
-export type MapKind = (typeof MAP_KINDS)[number];
+export type BakedKind = (typeof MAP_KINDS)[number];
+
+/** Those, and how far off the look is that they give. */
+export type MapKind = BakedKind | "angle";
+
+/** All that can be looked at. */
+export const SEEN_KINDS: readonly MapKind[] = [...MAP_KINDS, "angle"];
+
+/** Whether a map only tells how a bake went: it is looked at, and never shipped. */
+export const tellsOfBake = (kind: MapKind): boolean =>
+  kind === "status" || kind === "angle";
 
 /** What each map is called where people read it. */
 export const MAP_TITLES: Readonly<Record<MapKind, string>> = {
@@ -73,6 +83,7 @@ export const MAP_TITLES: Readonly<Record<MapKind, string>> = {
   part: "parts",
   visibility: "visibility",
   status: "what rays met",
+  angle: "look off",
 };
 
 /** A baked image. Rows run from the top of the sheet (v = 1) down. */

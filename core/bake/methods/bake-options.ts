@@ -1,5 +1,5 @@
 import { field } from "../../asset/operation";
-import type { MapKind } from "../../base/pictures";
+import type { BakedKind } from "../../base/pictures";
 import { MAP_KINDS, MAP_TITLES } from "../../base/pictures";
 import { MOST_ROUND } from "../../mesh/rounds";
 
@@ -31,7 +31,7 @@ export class BakeOptions {
     empty: "none",
     choices: FURTHER.map((kind) => ({ value: kind, label: MAP_TITLES[kind] })),
   })
-  also: MapKind[] = [];
+  also: BakedKind[] = [];
 
   @field({
     kind: "integer",

@@ -1,4 +1,4 @@
-import type { MapKind } from "../../base/pictures";
+import type { BakedKind } from "../../base/pictures";
 
 /** What the kernel finds for a texel. */
 export type Channel =
@@ -55,7 +55,7 @@ export const CHANNELS: Readonly<
 export const CHANNEL_NAMES = Object.keys(CHANNELS) as Channel[];
 
 /** The channel that each map is made of. */
-export const CHANNEL_OF: Readonly<Record<MapKind, Channel>> = {
+export const CHANNEL_OF: Readonly<Record<BakedKind, Channel>> = {
   normal: "normal",
   object: "object",
   ao: "sky",
@@ -75,7 +75,7 @@ export const CHANNEL_OF: Readonly<Record<MapKind, Channel>> = {
 };
 
 /** The channels that maps need, in one order. */
-export function channelsOf(maps: readonly MapKind[]): Channel[] {
+export function channelsOf(maps: readonly BakedKind[]): Channel[] {
   const wanted = new Set(maps.map((map) => CHANNEL_OF[map]));
   // Grain is taken out along the surface: that goes by the normals.
   if ([...wanted].some((name) => CHANNELS[name].rays)) wanted.add("normal");

@@ -1,12 +1,14 @@
 import type { Asset } from "../../asset/asset";
 import type { BakedMap } from "../../base/pictures";
 import { tileAt, tileOf } from "../../mesh/tiles";
+import { rasterizeTriangle } from "../../space/raster";
 import { sampleSurface } from "../../space/sample";
 import type { Canvas } from "./canvas";
 import { Rounding } from "./rounded-edges";
 import type { BakeScene } from "./scene";
 import { prepareScene } from "./scene";
 import { SourceCatcher } from "./source-catcher";
+import { ANGLE_STEPS } from "./status";
 import { toolsFor } from "./tools";
 
 export interface Fidelity {
@@ -84,6 +86,74 @@ export function fidelityOf(
     return summed(angles, triangles.length - angles.length);
   });
   return { whole: summed(all, unmet), canvases };
+}
+
+/**
+ * The same angle at the texels of a sheet, as a map: quarters of a degree in 8 bits, of which 1 is the least where an
+ * island lies; 0 where none does, or no ray met a source.
+ * @param tile which sheet; @param width px of the map, which may be smaller than the baked one
+ */
+export function angleMap(
+  scene: BakeScene,
+  maps: readonly BakedMap[],
+  greenUp: boolean,
+  tile: number,
+  width: number,
+  check: () => void,
+): BakedMap {
+  const height = Math.max(1, Math.round((width * scene.height) / scene.width));
+  const pixels = new Uint8Array(width * height);
+  const caught = new SourceCatcher(scene, toolsFor(scene));
+  const [right, up] = tileAt(tile);
+  const p = new Float32Array(3);
+  for (const canvas of scene.canvases) {
+    check();
+    const q = canvas.uvs;
+    for (let t = 0; 6 * t < q.length; t++) {
+      const at = [0, 1, 2].flatMap((k) => [
+        (q[6 * t + 2 * k] - right) * width,
+        (q[6 * t + 2 * k + 1] - up) * height,
+      ]);
+      const [ax, ay, bx, by, cx, cy] = at;
+      const area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
+      rasterizeTriangle(
+        ax,
+        ay,
+        bx,
+        by,
+        cx,
+        cy,
+        width,
+        height,
+        (row, first, last) => {
+          for (let x = first; x < last; x++) {
+            const [dx, dy] = [x + 0.5 - ax, row + 0.5 - ay];
+            const b = (dx * (cy - ay) - (cx - ax) * dy) / area;
+            const c = ((bx - ax) * dy - dx * (by - ay)) / area;
+            for (let k = 0; k < 3; k++)
+              p[k] =
+                (1 - b - c) * canvas.positions[9 * t + k] +
+                b * canvas.positions[9 * t + 3 + k] +
+                c * canvas.positions[9 * t + 6 + k];
+            const angle = angleAt(scene, caught, canvas, t, p, maps, greenUp);
+            if (angle >= 0)
+              pixels[(height - 1 - row) * width + x] = Math.max(
+                1,
+                Math.min(255, Math.round(ANGLE_STEPS * angle)),
+              );
+          }
+        },
+      );
+    }
+  }
+  const plain = {
+    kind: "angle",
+    width,
+    height,
+    channels: 1,
+    depth: 8,
+  } as const;
+  return tile ? { ...plain, tile, pixels } : { ...plain, pixels };
 }
 
 function summed(angles: number[], unmet: number): Fidelity {

@@ -3,7 +3,7 @@ import { workedParts } from "../../asset/repeats";
 import { length } from "../../base/units";
 import { spaced } from "../../base/wording";
 import { boundsOf, diagonalOf } from "../../space/bounds";
-import type { MapKind } from "../../base/pictures";
+import type { BakedKind } from "../../base/pictures";
 import type { PartCounts } from "./maps";
 import type { SceneOptions } from "./scene";
 import { bakesItself } from "./scene";
@@ -103,7 +103,7 @@ export function findingsBefore(
 /** Maps that were asked for, of which the sources say nothing. */
 export function findingsOfMaps(
   { parts }: Asset,
-  maps: readonly MapKind[],
+  maps: readonly BakedKind[],
 ): BakeFinding[] {
   const found = (what: string, mend: string): BakeFinding => ({
     kind: "nothing to show",

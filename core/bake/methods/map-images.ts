@@ -1,4 +1,4 @@
-import type { BakedMap, MapKind } from "../../base/pictures";
+import type { BakedMap, BakedKind } from "../../base/pictures";
 import { distinctColour, toSrgb } from "../../formats/colours";
 import { ditherAt, stepOf } from "../../formats/dither";
 
@@ -24,10 +24,10 @@ export interface Encoding {
 }
 
 /** Maps whose steps would show at 8 bits: they have 16 unless asked otherwise, and are dithered then. */
-const FINE: readonly MapKind[] = ["normal", "position", "gradient", "height"];
+const FINE: readonly BakedKind[] = ["normal", "position", "gradient", "height"];
 
 /** Bits that a kind of map has where `depth` is asked for. */
-export function depthOf(kind: MapKind, depth: Depth): 8 | 16 {
+export function depthOf(kind: BakedKind, depth: Depth): 8 | 16 {
   if (kind === "status") return 8;
   if (depth !== "map") return depth;
   return FINE.includes(kind) ? 16 : 8;
@@ -39,7 +39,7 @@ type Pixel = (values: Float32Array, at: number, to: number[]) => void;
 const half = (x: number) => x * 0.5 + 0.5;
 
 /** What the values of a texel are as shares of full white, 1 or 3 of them. */
-function pixelOf(kind: MapKind, encoding: Encoding): [1 | 3, Pixel] {
+function pixelOf(kind: BakedKind, encoding: Encoding): [1 | 3, Pixel] {
   const { low, high, range, thickest } = encoding;
   const share = (x: number, k: number) =>
     high[k] > low[k] ? (x - low[k]) / (high[k] - low[k]) : 0.5;
@@ -121,7 +121,7 @@ function inkOf(given: readonly string[]): (name: number, to: number[]) => void {
  *   (core/bake/methods/channels.ts)
  */
 export function mapImage(
-  kind: MapKind,
+  kind: BakedKind,
   values: Float32Array,
   encoding: Encoding,
 ): BakedMap {

@@ -1,5 +1,5 @@
 import type { Asset } from "../../asset/asset";
-import type { BakedMap, MapKind } from "../../base/pictures";
+import type { BakedKind, BakedMap, MapKind } from "../../base/pictures";
 import { MAP_KINDS } from "../../base/pictures";
 import { ArnikError, MissingInputError } from "../../base/errors";
 import type { Context } from "../../base/context";
@@ -23,7 +23,7 @@ import type { SceneOptions } from "./scene";
 import { bakesItself, prepareScene } from "./scene";
 
 export interface MapsWanted extends Omit<SceneOptions, "channels"> {
-  maps: readonly MapKind[];
+  maps: readonly BakedKind[];
   depth: Depth;
   /** Texels that islands run on into the ground. */
   padding: number;
@@ -216,12 +216,14 @@ export async function bakeMaps(
   };
 }
 
+const placeOf = (kind: MapKind) =>
+  (MAP_KINDS as readonly MapKind[]).indexOf(kind);
+
 /** Maps sheet by sheet, each in the order of the kinds. */
 const inOrder = (maps: readonly BakedMap[]): BakedMap[] =>
   maps.toSorted(
     (a, b) =>
-      (a.tile ?? 0) - (b.tile ?? 0) ||
-      MAP_KINDS.indexOf(a.kind) - MAP_KINDS.indexOf(b.kind),
+      (a.tile ?? 0) - (b.tile ?? 0) || placeOf(a.kind) - placeOf(b.kind),
   );
 
 /** Shares of all samples whose ray met nothing though the source does not end there, and that hang over where it does. */

@@ -1,7 +1,7 @@
 import type { Asset, Part } from "../../asset/asset";
 import { streamRef } from "../../asset/document";
 import { workedParts } from "../../asset/repeats";
-import type { BakedMap, MapKind } from "../../base/pictures";
+import type { BakedMap, BakedKind } from "../../base/pictures";
 import type { Mesh } from "../../mesh/mesh";
 import { boundsOf } from "../../space/bounds";
 import { CHANNEL_OF, CHANNELS } from "./channels";
@@ -22,7 +22,7 @@ export interface Print {
 }
 
 /** By map. */
-export type Prints = Partial<Record<MapKind, Print>>;
+export type Prints = Partial<Record<BakedKind, Print>>;
 
 const digest = (value: unknown): string =>
   streamRef(new TextEncoder().encode(JSON.stringify(value))).hash;
@@ -75,7 +75,10 @@ const sourceOf = ({ source, dense, skinned }: Part) =>
   ]);
 
 /** The name of the state of a map, all its sheets. */
-export const printOfMap = (maps: readonly BakedMap[], kind: MapKind): string =>
+export const printOfMap = (
+  maps: readonly BakedMap[],
+  kind: BakedKind,
+): string =>
   digest(
     maps
       .filter((map) => map.kind === kind)
@@ -83,7 +86,7 @@ export const printOfMap = (maps: readonly BakedMap[], kind: MapKind): string =>
   );
 
 /** The settings that a map's texels hang on. */
-function settingsOf(kind: MapKind, wanted: MapsWanted): unknown[] {
+function settingsOf(kind: BakedKind, wanted: MapsWanted): unknown[] {
   const channel = CHANNEL_OF[kind];
   const looksRound = channel === "sky" || channel === "bent";
   return [
@@ -104,7 +107,7 @@ function settingsOf(kind: MapKind, wanted: MapsWanted): unknown[] {
 /** Names of what the islands of each worked part would be baked from, for one map. */
 export function printsOf(
   asset: Asset,
-  kind: MapKind,
+  kind: BakedKind,
   wanted: MapsWanted,
 ): PartPrints {
   const channel = CHANNEL_OF[kind];

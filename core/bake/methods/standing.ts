@@ -1,6 +1,6 @@
 import type { Asset } from "../../asset/asset";
 import { workedParts } from "../../asset/repeats";
-import type { MapKind } from "../../base/pictures";
+import type { BakedKind, MapKind } from "../../base/pictures";
 import { tilesUsed } from "../../mesh/tiles";
 import type { Standing } from "./bake-again";
 import { standingMap } from "./bake-again";
@@ -20,7 +20,7 @@ export interface BakeTrace {
 /** What is baked this time, and into what. */
 export interface BakePlan {
   /** Maps that are baked; the others that are wanted stand as they should be. */
-  maps: MapKind[];
+  maps: BakedKind[];
   /** Parts whose islands are baked, and those that are kept from what stands. */
   baked: string[];
   kept: string[];
@@ -30,12 +30,12 @@ export interface BakePlan {
   left: string[];
   standing: Standing | undefined;
   /** By map, of the islands that it will have. */
-  prints: Partial<Record<MapKind, PartPrints>>;
+  prints: Partial<Record<BakedKind, PartPrints>>;
 }
 
 /** What one map would be baked from now, and what of it stands. */
 interface MapPlan {
-  kind: MapKind;
+  kind: BakedKind;
   now: PartPrints;
   /** What the standing map was baked from; null where none stands that new islands could be laid into. */
   known: PartPrints | null;
@@ -76,7 +76,7 @@ export function planBake(
       (plan) => has(plan, name) && plan.known![name] !== plan.now[name],
     ),
   );
-  const usable = new Set(
+  const usable = new Set<MapKind>(
     todo.flatMap(({ kind, known }) => (known ? [kind] : [])),
   );
   return {
@@ -111,10 +111,10 @@ export function planBake(
 
 function planMap(
   asset: Asset,
-  kind: MapKind,
+  kind: BakedKind,
   wanted: MapsWanted,
   isPartial: boolean,
-  print: Prints[MapKind],
+  print: Prints[BakedKind],
 ): MapPlan {
   const now = printsOf(asset, kind, wanted);
   const fits =
@@ -139,7 +139,7 @@ function planMap(
 /** Whether a map stands for every tile, in the shape that is wanted. */
 function hasMap(
   asset: Asset,
-  kind: MapKind,
+  kind: BakedKind,
   { width, height, depth: wanted }: MapsWanted,
 ): boolean {
   const tiles = tilesUsed(

@@ -27,6 +27,9 @@ export const STATUS = {
   missed: 8,
 } as const;
 
+/** Steps of a degree in the map of angles between look and source; 255 of them stand for more too. */
+export const ANGLE_STEPS = 4;
+
 export type Status = keyof typeof STATUS;
 
 /** How each is shown and called. */

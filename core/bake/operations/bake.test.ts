@@ -3,7 +3,7 @@ import { laidOn, squareSheet } from "../../../tests/laid";
 import { cube, moved, sheetMesh, sphere } from "../../../tests/shapes";
 import type { Asset } from "../../asset/asset";
 import { createAsset, createPart } from "../../asset/asset";
-import type { MapKind } from "../../base/pictures";
+import type { BakedKind } from "../../base/pictures";
 import type { Mesh } from "../../mesh/mesh";
 import { plainContext } from "../../base/context";
 import { KERNELS, findOperation } from "../../operations";
@@ -29,7 +29,7 @@ const wanted = {
   rays: 0,
   grid: 2,
   distance: 0,
-  maps: ["normal"] as MapKind[],
+  maps: ["normal"] as BakedKind[],
   depth: 8 as const,
   padding: 4,
   greenUp: true,
@@ -353,7 +353,7 @@ it("what became of the rays makes nothing stale that is made of maps", async () 
     asset = (await runOperation(findOperation(id), asset, options, context))
       .asset;
   /** How Ship stands once the maps of a kind are others. */
-  const shipAfter = (kind: MapKind | null) =>
+  const shipAfter = (kind: BakedKind | null) =>
     stageStates(
       toDocument(
         {

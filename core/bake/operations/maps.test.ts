@@ -4,7 +4,7 @@ import { cube, moved, sheetMesh, sphere } from "../../../tests/shapes";
 import type { Asset, Part } from "../../asset/asset";
 import { createAsset, createPart } from "../../asset/asset";
 import { plainContext } from "../../base/context";
-import type { BakedMap, MapKind } from "../../base/pictures";
+import type { BakedMap, BakedKind } from "../../base/pictures";
 import { MAP_KINDS } from "../../base/pictures";
 import { keepFaces } from "../../mesh/change-faces";
 import type { Mesh } from "../../mesh/mesh";
@@ -24,10 +24,10 @@ const part = (name: string, source: Mesh, game: Mesh = source): Part =>
 
 async function baked(
   asset: Asset,
-  maps: readonly MapKind[],
+  maps: readonly BakedKind[],
   more: Partial<MapsWanted> = {},
 ): Promise<{
-  of: (kind: MapKind) => BakedMap;
+  of: (kind: BakedKind) => BakedMap;
   figures: ReturnType<typeof missedShares> &
     Awaited<ReturnType<typeof bakeMaps>>["figures"];
 }> {
@@ -200,7 +200,7 @@ describe("names in colours", () => {
       padding: 6,
       depth: 8,
     });
-    const coloursOf = (kind: MapKind) => {
+    const coloursOf = (kind: BakedKind) => {
       const { pixels } = of(kind);
       const found = new Set<string>();
       for (let i = 0; i < pixels.length; i += 3)

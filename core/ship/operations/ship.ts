@@ -12,6 +12,7 @@ import {
 } from "../../formats/index";
 import type { GltfExtras, GltfImages } from "../../formats/write-gltf";
 import { writeGlb, writeGltf } from "../../formats/write-gltf";
+import { tellsOfBake } from "../../base/pictures";
 import { inEightBits } from "../../formats/dither";
 import { flipGreen, writePng, whiteWith } from "../../formats/png";
 import { safeName } from "../../formats/raw-mesh";
@@ -142,7 +143,7 @@ export async function shipFiles(
   const tiles = tilesUsed(parts.map(({ mesh }) => mesh));
   const images = new Map<number, GltfImages>();
   // What became of the rays is for whoever bakes.
-  const shipped = asset.maps.filter(({ kind }) => kind !== "status");
+  const shipped = asset.maps.filter(({ kind }) => !tellsOfBake(kind));
   for (const map of shipped) {
     const png = writePng(map);
     files.push({ name: mapFileName(name, map, shipped), bytes: png });
