@@ -34,6 +34,13 @@ const bakeFlags = {
   radius: { takes: "MM", about: "radius of round edges in the normal map" },
   parts: { takes: "LIST", about: "parts that are baked, by commas" },
   dilate: { takes: "PX", about: "texels that islands run on into the ground" },
+  spread: { about: "bakes as if parts stood far apart" },
+  pairs: {
+    takes: "LIST",
+    about: "parts that shade each other though spread, or don't, as a+b;c+d",
+  },
+  catches: { takes: "LIST", about: "what parts show besides, as a:b,c;d:e" },
+  pieces: { takes: "LIST", about: "parts that are baked piece by piece" },
   cards: { takes: "LIST", about: "parts that rays may go through, by commas" },
   grow: { takes: "PX", about: "texels that masks of cards grow or shrink by" },
   invert: { about: "what rays meet on cards is see-through" },
@@ -94,7 +101,7 @@ const distances = (call: Call) =>
 export const bake = defineCommand({
   name: "bake",
   words:
-    "--game FILE --out DIR [--source FILE] [--size 2048] [--maps LIST] [--samples N] [--bits 8|16] [--green up|down] [--distance MM|LIST] [--radius MM] [--parts LIST] [--dilate PX] [--cards LIST] [--grow PX] [--invert] [--floor]",
+    "--game FILE --out DIR [--source FILE] [--size 2048] [--maps LIST] [--samples N] [--bits 8|16] [--green up|down] [--distance MM|LIST] [--radius MM] [--parts LIST] [--dilate PX] [--spread] [--pairs LIST] [--catches LIST] [--pieces LIST] [--cards LIST] [--grow PX] [--invert] [--floor]",
   about: "maps from source to game mesh, as PNG",
   flags: {
     source: {
@@ -120,6 +127,10 @@ export const bake = defineCommand({
       round: realNumber(call, "radius", 0, 0, 1000 * MOST_ROUND),
       parts: listed(call.flags.parts ?? ""),
       dilate: wholeNumber(call, "dilate", 0, 0, 8192),
+      spread: call.flags.spread === true,
+      pairs: String(call.flags.pairs ?? ""),
+      catches: String(call.flags.catches ?? ""),
+      pieces: listed(call.flags.pieces ?? ""),
       cards: listed(call.flags.cards ?? ""),
       grow: wholeNumber(call, "grow", 0, -64, 64),
       invert: call.flags.invert === true,

@@ -197,6 +197,41 @@ export class BakeOptions {
   dilate = 0;
 
   @field({
+    kind: "flag",
+    label: "Spread",
+    help: "Bakes as if parts stood so far apart that no ray of one reaches another. What is only baked goes with the part that it lies nearest to.",
+    folded: true,
+  })
+  spread = false;
+
+  @field({
+    kind: "text",
+    label: "Pairs",
+    help: "Parts that shade each other though spread, or don't though not, such as hood + burner; cap + glass.",
+    max: 4000,
+    folded: true,
+  })
+  pairs = "";
+
+  @field({
+    kind: "text",
+    label: "Also catch",
+    help: "Further parts whose sources a part shows, such as lid: rivets, trim; body: trim.",
+    max: 4000,
+    folded: true,
+  })
+  catches = "";
+
+  @field({
+    kind: "parts",
+    label: "Piece by piece",
+    help: "Parts of several pieces, each of which only catches what of the source lies nearest to it, as for a lid and a pot in one part.",
+    folded: true,
+    from: null,
+  })
+  pieces: string[] = [];
+
+  @field({
     kind: "parts",
     label: "Cards",
     help: "Parts whose rays may go through them, as through the holes of a net: what they miss is see-through in the opacity map and no fault. None for those that a card stands for.",

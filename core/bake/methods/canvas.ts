@@ -24,6 +24,8 @@ export interface Canvas extends RayDistances {
   /** Which targets its rays may catch, and which of them is its own source, −1 for none. */
   targets: number[];
   own: number;
+  /** Target that its rays look round in; −1 where none do. */
+  around: number;
   /** The part's name. */
   part: string;
   /** Edges that are baked round; null where none is. */
@@ -56,7 +58,7 @@ function ownTexels(game: Mesh, split: Triangulation): Triangulation {
  * @param floats what is only baked and may float on it
  */
 export function canvasOf(
-  named: Pick<Canvas, "part" | "card" | "own">,
+  named: Pick<Canvas, "part" | "card" | "own" | "around">,
   game: Mesh,
   sources: Mesh[],
   near: readonly { bvh: Bvh }[],

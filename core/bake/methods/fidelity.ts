@@ -4,7 +4,7 @@ import { tileAt, tileOf } from "../../mesh/tiles";
 import { rasterizeTriangle } from "../../space/raster";
 import { sampleSurface } from "../../space/sample";
 import type { Canvas } from "./canvas";
-import { Rounding } from "./rounded-edges";
+import { Rounding } from "./rounding";
 import type { BakeScene } from "./scene";
 import { prepareScene } from "./scene";
 import { SourceCatcher } from "./source-catcher";

@@ -12,7 +12,7 @@ export class LookRound {
   constructor(
     private readonly scene: BakeScene,
     private readonly tools: Tools,
-    private readonly caught: Pick<SourceCatcher, "hit" | "source">,
+    private readonly caught: Pick<SourceCatcher, "canvas" | "hit" | "source">,
     private readonly wants: Readonly<Partial<Record<Channel, true>>>,
     private readonly values: Partial<Record<Channel, Float32Array>>,
   ) {}
@@ -83,9 +83,10 @@ export class LookRound {
   private openRays(reach: number, lift: number, way: 1 | -1): number {
     const { scene } = this;
     const { hit, source: s } = this.caught;
+    if (this.caught.canvas.around < 0) return scene.rays;
     this.rays += scene.rays;
     return this.tools.rays.sky(
-      scene.everything,
+      this.caught.canvas.around,
       hit[0] + way * s[0] * lift,
       hit[1] + way * s[1] * lift,
       hit[2] + way * s[2] * lift,
@@ -113,13 +114,14 @@ export class LookRound {
     const { scene } = this;
     const { hit, source: s } = this.caught;
     const { rays, dome } = this.tools;
+    if (this.caught.canvas.around < 0) return scene.depthUnder;
     this.turnDome(dome, -1);
     const count = scene.rays;
     const { directions } = rays;
     let sum = 0;
     for (let i = 0; i < count; i++) {
       const met = rays.first(
-        scene.everything,
+        this.caught.canvas.around,
         hit[0] - s[0] * lift,
         hit[1] - s[1] * lift,
         hit[2] - s[2] * lift,

@@ -189,7 +189,7 @@ export async function bakeMaps(
   const fidelity = normals.length
     ? fidelityOf(scene, normals, wanted.greenUp)
     : null;
-  const parts = scene.canvases.map(({ part, distance, card }, c) => ({
+  const pieces = scene.canvases.map(({ part, distance, card }, c) => ({
     part,
     distance,
     card,
@@ -202,7 +202,7 @@ export async function bakeMaps(
   }));
   return {
     maps: all,
-    parts,
+    parts: byPart(pieces),
     figures: {
       angle: fidelity?.whole.mean ?? 0,
       angle95: fidelity?.whole.p95 ?? 0,
@@ -225,6 +225,25 @@ const inOrder = (maps: readonly BakedMap[]): BakedMap[] =>
     (a, b) =>
       (a.tile ?? 0) - (b.tile ?? 0) || placeOf(a.kind) - placeOf(b.kind),
   );
+
+/** What became of the rays of parts that were baked piece by piece, together. */
+function byPart(pieces: readonly PartCounts[]): PartCounts[] {
+  const parts = new Map<string, PartCounts>();
+  for (const piece of pieces) {
+    const sum = parts.get(piece.part);
+    if (!sum) {
+      parts.set(piece.part, { ...piece });
+      continue;
+    }
+    const all = sum.samples + piece.samples || 1;
+    for (const name of ["angle", "angle95"] as const)
+      sum[name] = (sum.samples * sum[name] + piece.samples * piece[name]) / all;
+    for (const name of ["distance", "farthest"] as const)
+      sum[name] = Math.max(sum[name], piece[name]);
+    for (const name of COUNTS) sum[name] += piece[name];
+  }
+  return [...parts.values()];
+}
 
 /** Shares of all samples whose ray met nothing though the source does not end there, and that hang over where it does. */
 export function missedShares(parts: readonly PartCounts[]): {

@@ -7,7 +7,8 @@ import { boundsOf } from "../../space/bounds";
 import { CHANNEL_OF, CHANNELS } from "./channels";
 import { depthOf } from "./map-images";
 import type { MapsWanted } from "./maps";
-import { bakesItself, materialsOf } from "./scene";
+import { bakesItself } from "./scene";
+import { materialsOf } from "./targets";
 
 /** Raised when the same input and options no longer give the same maps. */
 const KERNEL = 2;
@@ -92,6 +93,7 @@ function settingsOf(kind: BakedKind, wanted: MapsWanted): unknown[] {
   return [
     kind,
     [wanted.width, wanted.height, wanted.grid, wanted.padding],
+    [wanted.apart, wanted.pairs, [...(wanted.catches ?? [])], wanted.pieces],
     [wanted.distance, wanted.cards, depthOf(kind, wanted.depth)],
     CHANNELS[channel].rays && [wanted.rays, wanted.floor],
     looksRound && [wanted.reach, wanted.cone],

@@ -13,7 +13,8 @@ import { findOperation, KERNELS } from "../../operations";
 import { runOperation } from "../../route";
 import type { BakeFinding } from "./findings";
 import type { PartCounts } from "./maps";
-import { roundedEdges, Rounding } from "./rounded-edges";
+import { roundedEdges } from "./rounded-edges";
+import { Rounding } from "./rounding";
 
 type Point = readonly number[];
 

@@ -3,7 +3,7 @@ import type { RowResult } from "./band";
 import type { Channel } from "./channels";
 import { LookRound } from "./look-round";
 import type { Canvas } from "./canvas";
-import { Rounding } from "./rounded-edges";
+import { Rounding } from "./rounding";
 import type { BakeScene } from "./scene";
 import { SourceCatcher } from "./source-catcher";
 import { COUNTS, NEAR_LIMIT, STATUS } from "./status";

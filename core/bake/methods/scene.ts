@@ -1,43 +1,17 @@
 import type { Asset, Part } from "../../asset/asset";
 import { mapParts } from "../../asset/parts";
 import { workedParts } from "../../asset/repeats";
-import { buildEdges } from "../../mesh/edges";
-import { hardAbove } from "../../mesh/hard-angle";
-import { meshFromTriangles } from "../../mesh/change-faces";
 import type { Mesh } from "../../mesh/mesh";
+import { settledOf } from "../../settle/settled-of";
+import { boundsOf, diagonalOf } from "../../space/bounds";
 import type { Canvas } from "./canvas";
 import { canvasOf } from "./canvas";
 import type { Channel } from "./channels";
-import { gather } from "./mixing";
-import { cornerNormals, nextCorners } from "../../mesh/normals";
-import { settledOf } from "../../settle/settled-of";
-import type { Triangulation } from "../../mesh/triangulate";
-import { triangulate } from "../../mesh/triangulate";
-import type { Bounds } from "../../space/bounds";
-import { boundsOf, diagonalOf } from "../../space/bounds";
-import type { Bvh } from "../../space/bvh";
-import { buildBvh } from "../../space/bvh";
-import { toLinear } from "../../formats/colours";
+import type { Catching } from "./catching";
+import { holdersOf, piecesOf, shadersOf } from "./catching";
 import { sharpened } from "./rounded-edges";
-import type { WideBvh } from "../../space/ray-scene";
-import { widen } from "../../space/ray-scene";
-
-/** Edges sharper than this shade as hard on a source mesh that came without normals. */
-const SOURCE_HARD_ANGLE = 60;
-
-/** Source triangles that bake together, with what a hit needs. */
-export interface Target {
-  tree: WideBvh;
-  bvh: Bvh;
-  /** 9 × triangleCount: normals at the three corners. */
-  normals: Float32Array;
-  /** triangleCount: bit k where the edge from corner k is an open border, bit 3 + k where corner k lies on one. */
-  open: Uint8Array;
-  /** 3 × triangleCount: 1 + place of ID, material and part, 0 for none; null where no map asks. */
-  names: Uint16Array | null;
-  /** 9 × triangleCount: linear red, green and blue at the corners; null where no map asks or there are none. */
-  colours: Float32Array | null;
-}
+import type { Target } from "./targets";
+import { TargetList } from "./targets";
 
 /** All that the baking kernel needs; copied to every thread once. */
 export interface BakeScene {
@@ -46,8 +20,6 @@ export interface BakeScene {
   height: number;
   canvases: Canvas[];
   targets: Target[];
-  /** Target that holds everything, for occlusion; −1 where it is not wanted. */
-  everything: number;
   /** How far occlusion rays reach, metres. */
   reach: number;
   /** Half the angle of the cone that they fill, radians. */
@@ -66,7 +38,7 @@ export interface BakeScene {
   size: number;
 }
 
-export interface SceneOptions {
+export interface SceneOptions extends Partial<Catching> {
   /** px */
   width: number;
   height: number;
@@ -94,15 +66,6 @@ export interface SceneOptions {
   inverts?: boolean;
 }
 
-/** What is baked of a part: its source as it is worked on, or what lies under its new skin. */
-function bakedSource(
-  { source, dense, skinned }: Part,
-  check?: () => void,
-): Mesh | null {
-  const from = skinned ? (dense ?? source) : source;
-  return from && settledOf(from, check).mesh;
-}
-
 /** Whether edges are baked round, of all parts or of some. */
 export const roundsEdges = (
   { parts }: Asset,
@@ -121,7 +84,19 @@ export const bakesItself = (
   roundsEdges(asset, options) &&
   !asset.parts.some((part) => part.source && !part.game);
 
-/** Prepares baking: parts only catch their own source, and sources of parts without a game mesh are for all. */
+/** What is baked of a part: its source as it is worked on, or what lies under its new skin. */
+function bakedSource(
+  { source, dense, skinned }: Part,
+  check?: () => void,
+): Mesh | null {
+  const from = skinned ? (dense ?? source) : source;
+  return from && settledOf(from, check).mesh;
+}
+
+/**
+ * Prepares baking: parts catch their own source, what is only baked, and what else they are told to. What is only
+ * baked is for all, or where parts stand apart for the one that it lies nearest to.
+ */
 export function prepareScene(
   given: Asset,
   options: SceneOptions,
@@ -134,58 +109,52 @@ export function prepareScene(
       bakedSource(part, check) ??
       (itself && part.game ? sharpened(part.game) : null),
   }));
-  const targets: Target[] = [];
   const channels = options.channels ?? [
     "normal",
     ...(options.rays > 0 ? (["sky"] as const) : []),
   ];
-  const inks = inksOf(asset, channels);
-  const target = (parts: readonly Part[], more: readonly Mesh[] = []) =>
-    targets.push(
-      targetOf(
-        [...parts.map((part) => part.source!), ...more],
-        [...parts.map((part) => inks(part)), ...more.map(() => null)],
-      ),
-    ) - 1;
-  const loose = asset.parts.filter((part) => part.source && !part.game);
-  const looseTarget = loose.length ? target(loose) : -1;
+  const withSource = asset.parts.filter((part) => part.source);
+  const box = boundsOf(...withSource.map((part) => part.source!.positions));
+  const diagonal = diagonalOf(box);
+  const list = new TargetList(asset, channels, options.floor ? box : null);
+  const loose = withSource.filter((part) => !part.game);
+  const holders = options.apart ? holdersOf(asset) : null;
+  const shaders = shadersOf(asset, options, holders);
   const canvases: Canvas[] = [];
   for (const part of workedParts(asset)) {
     if (!part.game?.uvs) continue;
     if (options.only && !options.only.includes(part.name)) continue;
-    const own = part.source ? target([part]) : -1;
-    const caught = [own, looseTarget].filter((target) => target >= 0);
-    const looseSources = loose.map((each) => each.source!);
-    const nearest = own >= 0 ? [part.source!] : looseSources;
-    const card = options.cards?.includes(part.name) ?? false;
-    const distance = options.distances?.get(part.name) || options.distance;
-    const canvas = canvasOf(
-      { part: part.name, card, own },
-      part.game,
-      nearest,
-      caught.map((target) => targets[target]),
-      caught,
-      distance,
-      options.round ?? 0,
-      own >= 0 ? looseSources : [],
+    check?.();
+    const near = loose.filter(
+      ({ name }) => !holders || holders.get(name) === part.name,
     );
-    canvases.push(canvas);
+    const more = (options.catches?.get(part.name) ?? []).flatMap((name) =>
+      withSource.filter(
+        (each) => each.name === name && each !== part && !near.includes(each),
+      ),
+    );
+    const around =
+      options.rays > 0
+        ? list.of(
+            withSource.filter(({ name }) => shaders(part.name, name)),
+            true,
+          )
+        : -1;
+    canvases.push(
+      ...canvasesOf(
+        part,
+        [near, ...more.map((each) => [each])],
+        around,
+        list,
+        options,
+      ),
+    );
   }
-  const withSource = asset.parts.filter((part) => part.source);
-  const box = boundsOf(...withSource.map((part) => part.source!.positions));
-  const diagonal = diagonalOf(box);
-  let everything = -1;
-  if (options.rays > 0)
-    everything =
-      targets.length === 1 && !options.floor
-        ? 0
-        : target(withSource, options.floor ? [floorUnder(box)] : []);
   return {
     width: options.width,
     height: options.height,
     canvases,
-    targets,
-    everything,
+    targets: list.targets,
     reach: options.reach || 0.4 * diagonal,
     cone: ((options.cone ?? 180) / 360) * Math.PI,
     radius: options.radius || 0.01 * diagonal,
@@ -198,119 +167,41 @@ export function prepareScene(
   };
 }
 
-/** Names of all materials of the sources, in the order of the parts. */
-export const materialsOf = (asset: Asset): string[] => [
-  ...new Set(asset.parts.flatMap(({ source }) => source?.materials ?? [])),
-];
-
-/** What the faces of a part's source are called, and what colour they have, as far as maps ask for it. */
-type Ink = Pick<Target, "names" | "colours">;
-
-/** @returns what a triangle of a part's source is inked with, in the order of its triangulation */
-function inksOf(
-  asset: Asset,
-  channels: readonly Channel[],
-): (part: Part) => Ink {
-  const named = (["id", "material", "part"] as const).some((name) =>
-    channels.includes(name),
-  );
-  if (!named && !channels.includes("colour"))
-    return () => ({ names: null, colours: null });
-  const materials = materialsOf(asset);
-  return ({ name, source }) => {
-    const { faces, corners } = triangulate(source!);
-    const names = named ? new Uint16Array(3 * faces.length) : null;
-    const own = asset.parts.findIndex((each) => each.name === name);
-    for (let t = 0; names && t < faces.length; t++) {
-      const material = source!.faceMaterials?.[faces[t]] ?? 0;
-      names[3 * t] = source!.ids?.[faces[t]] ?? 0;
-      names[3 * t + 1] = 1 + materials.indexOf(source!.materials[material]);
-      names[3 * t + 2] = 1 + own;
-    }
-    const given = channels.includes("colour") ? source!.colours : null;
-    const colours = given && new Float32Array(3 * corners.length);
-    for (let i = 0; colours && i < corners.length; i++)
-      for (let k = 0; k < 3; k++)
-        colours[3 * i + k] = toLinear(given[3 * corners[i] + k] / 255);
-    return { names, colours };
-  };
-}
-
-/** A square under everything, as wide as rays may reach and more. */
-function floorUnder(box: Bounds): Mesh {
-  const [x0, y, z0] = box.min;
-  const [x1, , z1] = box.max;
-  const reach = 10 * diagonalOf(box);
-  const [low, high] = [Math.min(x0, z0) - reach, Math.max(x1, z1) + reach];
-  return meshFromTriangles(
-    Float32Array.from([low, y, low, low, y, high, high, y, high, high, y, low]),
-    Uint32Array.from([0, 1, 2, 0, 2, 3]),
-  );
-}
-
-/**
- * Shading normals of a source mesh: its own, or smooth ones with sharp edges left hard.
- * @returns 3 × cornerCount, unit vectors
- */
-export function sourceNormals(mesh: Mesh): Float32Array {
-  return (
-    mesh.normals ??
-    cornerNormals(
-      mesh.hard
-        ? mesh
-        : { ...mesh, hard: hardAbove(mesh, SOURCE_HARD_ANGLE).hard },
-    )
-  );
-}
-
-function targetOf(
-  meshes: readonly Mesh[],
-  inks: readonly (Ink | null)[],
-): Target {
-  const splits = meshes.map((mesh) => triangulate(mesh));
-  const count = splits.reduce((sum, split) => sum + split.faces.length, 0);
-  const positions = new Float32Array(9 * count);
-  const normals = new Float32Array(9 * count);
-  const indices = new Uint32Array(3 * count).map((_, i) => i);
-  const open = new Uint8Array(count);
-  const names = inks.some((ink) => ink?.names)
-    ? new Uint16Array(3 * count)
-    : null;
-  const colours = inks.some((ink) => ink?.colours)
-    ? new Float32Array(9 * count).fill(1)
-    : null;
-  let at = 0;
-  meshes.forEach((mesh, m) => {
-    const shading = sourceNormals(mesh);
-    gather(positions.subarray(9 * at), mesh.positions, splits[m].vertices, 3);
-    gather(normals.subarray(9 * at), shading, splits[m].corners, 3);
-    open.set(openSides(mesh, splits[m]), at);
-    if (inks[m]?.names) names!.set(inks[m].names, 3 * at);
-    if (inks[m]?.colours) colours!.set(inks[m].colours, 9 * at);
-    at += splits[m].faces.length;
+/** What is baked of a part: all of it, or each of its pieces. @param others what it catches besides its own source */
+function canvasesOf(
+  part: Part,
+  others: readonly (readonly Part[])[],
+  around: number,
+  list: TargetList,
+  options: SceneOptions,
+): Canvas[] {
+  const pieces =
+    part.source && options.pieces?.includes(part.name)
+      ? piecesOf(part.source, part.game!)
+      : [{ source: part.source, game: part.game! }];
+  const sources = others.flat().map((each) => each.source!);
+  return pieces.map((piece, i) => {
+    const own =
+      piece.source === part.source
+        ? list.of(part.source ? [part] : [])
+        : list.ofPiece(part, piece.source, i);
+    const targets = [own, ...others.map((parts) => list.of(parts))].filter(
+      (target) => target >= 0,
+    );
+    return canvasOf(
+      {
+        part: part.name,
+        card: options.cards?.includes(part.name) ?? false,
+        own,
+        around,
+      },
+      piece.game,
+      own >= 0 ? [piece.source!] : sources,
+      targets.map((target) => list.targets[target]),
+      targets,
+      options.distances?.get(part.name) || options.distance,
+      options.round ?? 0,
+      own >= 0 ? sources : [],
+    );
   });
-  const bvh = buildBvh(positions, indices);
-  return { tree: widen(bvh), bvh, normals, open, names, colours };
-}
-
-/** triangleCount: which sides and corners of each triangle lie on an edge that one face alone uses, see `Target`. */
-function openSides(mesh: Mesh, { corners }: Triangulation): Uint8Array {
-  const edges = buildEdges(mesh);
-  const onBorder = new Uint8Array(mesh.positions.length / 3);
-  for (let e = 0; e < edges.count; e++)
-    if (edges.uses[e] === 1)
-      onBorder[edges.vertices[2 * e]] = onBorder[edges.vertices[2 * e + 1]] = 1;
-  const next = nextCorners(mesh.faceStarts, mesh.corners.length);
-  const open = new Uint8Array(corners.length / 3);
-  for (let i = 0; i < corners.length; i++) {
-    const t = (i / 3) | 0;
-    if (onBorder[mesh.corners[corners[i]]]) open[t] |= 8 << (i - 3 * t);
-    const following = corners[i % 3 === 2 ? i - 2 : i + 1];
-    if (
-      next[corners[i]] === following &&
-      edges.uses[edges.ofCorner[corners[i]]] === 1
-    )
-      open[t] |= 1 << (i - 3 * t);
-  }
-  return open;
 }

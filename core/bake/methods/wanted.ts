@@ -4,6 +4,8 @@ import { hasCard } from "../../asset/stand-ins";
 import { OptionsError } from "../../base/errors";
 import { MAP_KINDS } from "../../base/pictures";
 import type { BakeOptions } from "./bake-options";
+import type { Catching } from "./catching";
+import { readCatches, readPairs } from "./catching";
 import { readDistances } from "./distances";
 import type { MapsWanted } from "./maps";
 
@@ -49,6 +51,7 @@ export function wantedOf(asset: Asset, options: BakeOptions): MapsWanted {
     depthUnder: options.thick / 1000,
     range: options.range / 1000,
     cards,
+    ...catchingOf(asset, options),
     distance: options.distance / 1000,
     distances: distancesOf(asset, options.distances),
     depth: options.depth === "map" ? "map" : (Number(options.depth) as 8 | 16),
@@ -60,6 +63,36 @@ export function wantedOf(asset: Asset, options: BakeOptions): MapsWanted {
       options.green === "profile"
         ? profileOf(asset.brief).greenUp
         : options.green === "up",
+  };
+}
+
+/** Which sources parts catch, and what shades them; by the parts that are worked. @throws OptionsError */
+function catchingOf(
+  asset: Asset,
+  { spread, pairs, catches, pieces }: BakeOptions,
+): Catching {
+  const isPart = (name: string) =>
+    asset.parts.some((part) => part.name === name);
+  const wrong = (field: "pairs" | "catches", entry: string, like: string) =>
+    new OptionsError("bake/maps", {
+      [field]: `"${entry}" does not name parts as in ${like}`,
+    });
+  const readAs = readPairs(pairs, isPart);
+  if (typeof readAs === "string")
+    throw wrong("pairs", readAs, "hood + burner; cap + glass");
+  const more = readCatches(catches, isPart);
+  if (typeof more === "string")
+    throw wrong("catches", more, "lid: rivets, trim; body: trim");
+  return {
+    apart: spread,
+    pairs: readAs,
+    catches: new Map(
+      [...more].map(([name, others]) => [
+        partOf(asset, name).repeat?.of ?? name,
+        others,
+      ]),
+    ),
+    pieces: pieces.map((name) => partOf(asset, name).repeat?.of ?? name),
   };
 }
 
