@@ -132,8 +132,8 @@ function list(report: Record<string, unknown>): string {
 
 /** Refuses, before any work, to write over a file that is read. */
 function guardInputs(command: Command, call: Call, session: Session): void {
-  const { source, game, weights, out } = call.flags;
-  for (const path of [...call.files, source, game, weights])
+  const { source, game, weights, cage, out } = call.flags;
+  for (const path of [...call.files, source, game, weights, cage])
     if (typeof path === "string") session.files.keep(path);
   for (const path of command.writes?.(call) ??
     (typeof out === "string" ? [out] : []))

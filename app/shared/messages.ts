@@ -20,7 +20,7 @@ export interface Place {
 /** What the view shows, as one plain state; the worker works out what has to change. */
 export interface ViewState extends Omit<
   StageView,
-  "sheet" | "sheetShare" | "sheetTurned" | "sheetFirst"
+  "sheet" | "sheetShare" | "sheetTurned" | "sheetFirst" | "cage"
 > {
   sharing: Sharing;
   /** px along the upper and lower edge of table and sheet that switches lie over. */
@@ -36,6 +36,8 @@ export interface ViewState extends Omit<
   /** Whether chosen edges are tried as seams on the sheet. */
   triesSeams: boolean;
   pointerLight: boolean;
+  /** Whether cages are shown: ray distances of all and of single parts, metres, 0 for what is found; or null. */
+  cage: { all: number; own: Record<string, number> } | null;
   /** Whether what is compared with the source is the baked look, and not the bare game mesh. */
   comparesLook: boolean;
   /** Faces seen by no more than this share of the views count as unseen, 0 … 1. */

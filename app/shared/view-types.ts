@@ -64,6 +64,8 @@ export interface StageView {
   hard: boolean;
   checker: boolean;
   hulls: boolean;
+  /** From where the rays of a bake begin. */
+  cage: boolean;
   overlay: Overlay;
   /** Faces seen by no more than this share of the views count as unseen, per cent. */
   threshold: number;

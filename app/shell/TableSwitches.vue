@@ -34,6 +34,7 @@ type Flag =
   | "hard"
   | "checker"
   | "hulls"
+  | "cage"
   | "sheet"
   | "figure"
   | "references";
@@ -168,6 +169,7 @@ function overGame(): Choice[] {
         ]
       : [flag("checker", "checker", hasUvs.value)]),
     ...(view.stage === "edges" ? [normals(hasGame.value)] : []),
+    ...(view.stage === "bake" ? [flag("cage", "cage", hasGame.value)] : []),
     ...(["bake", "finish"].includes(view.stage) &&
     document.value.maps.length &&
     view.sheet

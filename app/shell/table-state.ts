@@ -1,5 +1,6 @@
 import { sheetShown } from "../shared/sheet-shown";
 import type { Ref } from "vue";
+import { givenDistances } from "../stages/bake/bench";
 import { farthest, switchPoints } from "../stages/reduce/figures";
 import { sheetState } from "../stages/unwrap/figures";
 import type { ViewState } from "../shared/messages";
@@ -61,6 +62,10 @@ export function useTableState(
     ...sheetState(document.value),
     triesSeams: view.stage === "unwrap",
     pointerLight: view.pointerLight,
+    cage:
+      view.cage && view.stage === "bake"
+        ? givenDistances(document.value)
+        : null,
     comparesLook: ["bake", "finish", "ship"].includes(view.stage),
     wire: view.wire,
     seams: view.seams,

@@ -1,5 +1,6 @@
 import type { Stage } from "../../core/asset/stages";
 import type { BenchPlace } from "../shared/bench";
+import CageTools from "./bake/CageTools.vue";
 import JudgeBake from "./bake/JudgeBake.vue";
 import EdgeMarks from "./edges/EdgeMarks.vue";
 import LookList from "./finish/LookList.vue";
@@ -71,7 +72,10 @@ export const PLACES: Partial<Record<Stage, readonly BenchPlace[]>> = {
       operation: "unwrap/paint-in",
     },
   ],
-  bake: [{ component: JudgeBake, at: "last", operation: "bake/look-off" }],
+  bake: [
+    { component: JudgeBake, at: "last", operation: "bake/look-off" },
+    { component: CageTools, at: "Cage", operation: "bake/bring-cage" },
+  ],
   finish: [{ component: LookList, at: "main", operation: "finish/look" }],
   ship: [{ component: ShipFile, at: "below main" }],
 };

@@ -15,6 +15,7 @@ const PLAIN: StageView = {
   hard: false,
   checker: false,
   hulls: false,
+  cage: false,
   overlay: "none",
   threshold: 0,
   normals: "off",

@@ -9,6 +9,7 @@ import {
 import type { Mesh } from "../../core/mesh/mesh";
 import { subdivide } from "../../core/mesh/subdivide";
 import type { ViewState } from "../shared/messages";
+import { cageShell } from "./cage-shell";
 import { distanceGeometry } from "./distance-map";
 import { UNSEEN, faceColours } from "./face-colours";
 import { edgeLines, lines, surfaceGeometry } from "./geometry";
@@ -27,6 +28,9 @@ export const offset = {
 
 /** What the extras of a part are made of, and where they go. */
 export interface PartMeshes {
+  name: string;
+  /** Drawn sources that are only baked. */
+  floats(): Mesh[];
   sourceMesh: Mesh | null;
   gameMesh: Mesh | null;
   triedMesh: Mesh | null;
@@ -57,6 +61,17 @@ export class PartExtras {
     opacity: 0.16,
     depthTest: false,
     depthWrite: false,
+  });
+  private readonly shell = new MeshBasicMaterial({
+    color: "#1f6f78",
+    transparent: true,
+    opacity: 0.16,
+    depthWrite: false,
+  });
+  private readonly shellEdge = new LineBasicMaterial({
+    color: "#1f6f78",
+    transparent: true,
+    opacity: 0.45,
   });
   private readonly normalLine = new LineBasicMaterial({ color: "#1f6f78" });
   /** What was made on request, by what it was made for. */
@@ -100,6 +115,7 @@ export class PartExtras {
       state.overlay === "own" ? own.version : 0,
       state.normals,
       state.hard,
+      state.cage,
     ]);
     if (key === this.key) return;
     this.key = key;
@@ -123,18 +139,40 @@ export class PartExtras {
     if (smooth ?? sourceMesh)
       this.showOver(state, part, part.source, (smooth ?? sourceMesh)!, size);
     if (gameMesh) this.showOver(state, part, part.game, gameMesh, size);
+    if (state.cage && gameMesh) this.showCage(state.cage, part, gameMesh);
     for (const source of [true, false]) {
       const surface = part.surfaceOf(source);
       const group = source ? part.source : part.game;
       if (surface)
         surface.visible = !this.made.some(
-          (each) => each.parent === group && each instanceof ThreeMesh,
+          (each) =>
+            each.parent === group &&
+            each instanceof ThreeMesh &&
+            each.material !== this.shell,
         );
     }
   }
   private add(group: Group, object: ThreeMesh | LineSegments): void {
     this.made.push(object);
     group.add(object);
+  }
+
+  /** Where the rays of a bake begin, over the source, of which what pokes out is seen, and over the game mesh. */
+  private showCage(
+    { all, own }: NonNullable<ViewState["cage"]>,
+    part: PartMeshes,
+    game: Mesh,
+  ): void {
+    const { surface, edges } = cageShell(
+      game,
+      part.drawnSource,
+      part.floats(),
+      own[part.name] ?? all,
+    );
+    for (const group of [part.source, part.game]) {
+      this.add(group, new ThreeMesh(surface, this.shell));
+      this.add(group, new LineSegments(edges, this.shellEdge));
+    }
   }
 
   /** Another surface in place of the source, its wire and its hard edges. */

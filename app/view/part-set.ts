@@ -68,7 +68,9 @@ export class PartSet {
     let view = this.views.get(part.name);
     if (view?.key === key) return view;
     if (!view) {
-      view = new PartView(part.name, this.views.size + 1);
+      view = new PartView(part.name, this.views.size + 1, () =>
+        this.views.values(),
+      );
       this.views.set(part.name, view);
       this.sources.add(view.source);
       this.games.add(view.game, view.preview);

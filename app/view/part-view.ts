@@ -106,9 +106,11 @@ export class PartView {
     vertexColors: true,
   });
 
+  /** @param others all parts that are drawn with it */
   constructor(
     readonly name: string,
     readonly id: number,
+    private readonly others: () => Iterable<PartView>,
   ) {
     tintMirrored(this.bone);
   }
@@ -180,6 +182,13 @@ export class PartView {
       new LineSegments(inner, this.islandLine),
       new LineSegments(border, this.islandBorder),
     ];
+  }
+
+  /** Sources that are drawn and only baked. */
+  floats(): Mesh[] {
+    return [...this.others()].flatMap(({ gameMesh, drawnSource }) =>
+      drawnSource && !gameMesh ? [drawnSource] : [],
+    );
   }
 
   /** Whether the part is not hidden. */

@@ -132,7 +132,7 @@ describe("colours over the surface", () => {
 describe("choosing on the table", () => {
   /** A part as the view has it once its meshes are there. */
   function viewOf(name: string, source: Mesh): PartView {
-    const view = new PartView(name, 1);
+    const view = new PartView(name, 1, () => []);
     view.sourceMesh = source;
     return view;
   }

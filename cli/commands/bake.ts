@@ -34,6 +34,10 @@ const bakeFlags = {
   radius: { takes: "MM", about: "radius of round edges in the normal map" },
   parts: { takes: "LIST", about: "parts that are baked, by commas" },
   dilate: { takes: "PX", about: "texels that islands run on into the ground" },
+  cage: {
+    takes: "FILE",
+    about: "a mesh with the faces of the game mesh, from where rays begin",
+  },
   spread: { about: "bakes as if parts stood far apart" },
   pairs: {
     takes: "LIST",
@@ -101,7 +105,7 @@ const distances = (call: Call) =>
 export const bake = defineCommand({
   name: "bake",
   words:
-    "--game FILE --out DIR [--source FILE] [--size 2048] [--maps LIST] [--samples N] [--bits 8|16] [--green up|down] [--distance MM|LIST] [--radius MM] [--parts LIST] [--dilate PX] [--spread] [--pairs LIST] [--catches LIST] [--pieces LIST] [--cards LIST] [--grow PX] [--invert] [--floor]",
+    "--game FILE --out DIR [--source FILE] [--size 2048] [--maps LIST] [--samples N] [--bits 8|16] [--green up|down] [--distance MM|LIST] [--cage FILE] [--radius MM] [--parts LIST] [--dilate PX] [--spread] [--pairs LIST] [--catches LIST] [--pieces LIST] [--cards LIST] [--grow PX] [--invert] [--floor]",
   about: "maps from source to game mesh, as PNG",
   flags: {
     source: {
@@ -142,6 +146,12 @@ export const bake = defineCommand({
     if (call.flags.source !== undefined)
       await session.load(String(call.flags.source), "source", true, true);
     await session.load(String(call.flags.game), "game", true, true);
+    if (call.flags.cage !== undefined)
+      await session.run(
+        "bake/bring-cage",
+        {},
+        session.files.givenTogether([String(call.flags.cage)]),
+      );
     const { report } = await session.run("bake/maps", options);
     session.words.push(
       ...(report.findings as BakeFinding[]).map((each) => findingWords(each)),

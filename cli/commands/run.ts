@@ -38,7 +38,7 @@ export const run = defineCommand({
     with: {
       takes: "FILE,FILE",
       about:
-        "files that the operation asks for: pictures, or a mesh file with the asset that a part is brought over from",
+        "files that the operation asks for: pictures, a cage, or a mesh file with the asset that a part is brought over from",
     },
   },
   files: 2,
@@ -71,12 +71,12 @@ export const run = defineCommand({
     if (operation.takes === "both") session.sourceIsGame();
     const before = session.asset;
     const other = operation.asks === "asset" && beside.length > 0;
+    const further =
+      operation.asks === "cage"
+        ? session.files.givenTogether(beside)
+        : session.files.pictures(beside);
     if (other) await session.offerAsset(beside, operation);
-    const result = await session.run(
-      id,
-      options,
-      other ? [] : session.files.pictures(beside),
-    );
+    const result = await session.run(id, options, other ? [] : further);
     await write(call, session, operation, before, result.files);
     return result.report;
   },
@@ -88,12 +88,13 @@ function besideOf(call: Call, { id, asks }: Operation): string[] {
     .split(",")
     .filter(Boolean);
   if (!beside.length) return [];
-  if (asks !== "pictures" && asks !== "asset")
+  if (asks !== "pictures" && asks !== "asset" && asks !== "cage")
     throw new UsageError(`--with: ${id} asks for no further file`);
-  const wrong = beside.find((path) => isMeshFile(path) !== (asks === "asset"));
+  const pictures = asks === "pictures";
+  const wrong = beside.find((path) => isMeshFile(path) === pictures);
   if (wrong)
     throw new UsageError(
-      `--with ${wrong}: ${id} asks for ${asks === "asset" ? "a mesh file" : "pictures"}`,
+      `--with ${wrong}: ${id} asks for ${pictures ? "pictures" : "a mesh file"}`,
     );
   return beside;
 }

@@ -163,7 +163,7 @@ export interface Operation<O extends object = object> {
   /** What a lone file given on the command line stands for, and what is written to --out. */
   takes: "source" | "game" | "both";
   /** What it asks for besides the asset: files, or another asset. */
-  asks?: "meshes" | "pictures" | "asset";
+  asks?: "meshes" | "pictures" | "asset" | "cage";
   /** Whether the stage's result is this operation's (and so goes stale and can be brought up to date). */
   makesResult: boolean;
   /** Looks without making the stage's result: the report is kept under the operation's id. */

@@ -21,6 +21,8 @@ export interface Mesh {
   readonly hard: Uint8Array | null;
   /** cornerCount: radius that the bake gives the edge from this corner, as core/mesh/rounds.ts reads it; 0 as all hard ones. */
   readonly rounds: Uint16Array | null;
+  /** 3 × cornerCount, metres: ways to where the rays of a bake begin; 0 where that is found, null where all of it is. */
+  readonly cage: Float32Array | null;
   /** cornerCount: crease of the edge from this corner to the next one, tenths of a sharpness; 100 and more never smooths. */
   readonly creases: Uint8Array | null;
   /** cornerCount: what an artist wants of the edge from this corner: 1 a seam, 2 no seam, 0 as it comes. */

@@ -54,6 +54,7 @@ export const STREAMS: Readonly<Record<StreamName, StreamSpec>> = {
   uvs: corners("UVs", 2, "mean"),
   normals: corners("normals", 3, "unit", "all"),
   colours: corners("vertex colours", 3, "mean"),
+  cage: corners("cage", 3, "mean"),
   seams: edges("seams"),
   hard: edges("hard edges"),
   rounds: edges("radii of round edges"),

@@ -115,6 +115,8 @@ export function transformMesh(mesh: Mesh, m: Matrix): Mesh {
     ...mesh,
     positions: transformPoints(mesh.positions, m),
     normals: mesh.normals && transformNormals(mesh.normals, m),
+    cage:
+      mesh.cage && transformPoints(mesh.cage, [...m.slice(0, 12), 0, 0, 0, 1]),
   };
   return determinant(m) < 0
     ? reverseFaces(moved, new Uint8Array(faceCount(mesh)).fill(1))

@@ -1,11 +1,15 @@
 import type { MapKind } from "../../../core/base/pictures";
 import { MAP_TITLES } from "../../../core/base/pictures";
-import { withDistance } from "../../../core/bake/methods/distances";
+import {
+  readDistances,
+  withDistance,
+} from "../../../core/bake/methods/distances";
 import type { BakeFinding } from "../../../core/bake/methods/findings";
 import type { MaskCoverage } from "../../../core/bake/methods/opacity-mask";
 import { findingWords } from "../../../core/bake/methods/findings";
 import type { Finding } from "../../shared/figures";
 import { length, percent, time } from "../../shared/figures";
+import type { AssetState } from "../../shared/types";
 import type { BenchPlan } from "../../shared/bench";
 import { hasSource, numbersOf } from "../../shared/bench";
 
@@ -45,6 +49,22 @@ const maskRows = (coverage: MaskCoverage | undefined) =>
       : [],
   );
 
+/** Ray distances that the last bake was given, of all parts and of single ones, metres; 0 for what is found. */
+export function givenDistances({
+  results,
+}: Pick<AssetState["document"], "results">) {
+  const options = results.bake?.options ?? {};
+  const read = readDistances(String(options.distances ?? ""));
+  return {
+    all: Number(options.distance ?? 0) / 1000,
+    own: Object.fromEntries(
+      typeof read === "string"
+        ? []
+        : [...read].map(([name, mm]) => [name, mm / 1000]),
+    ),
+  };
+}
+
 /** What of the maps was baked this time; null where that was all. */
 function bakedThisTime(report: Record<string, unknown>): string | null {
   const list = (name: string) => (report[name] as unknown[] | undefined) ?? [];
@@ -65,6 +85,12 @@ export const bake: BenchPlan = {
   about: "The source's detail, written into maps.",
   main: "bake/maps",
   more: [],
+  groups: [
+    {
+      title: "Cage",
+      operations: ["bake/shape-cage", "bake/drop-cage", "bake/cage-file"],
+    },
+  ],
   missing(asset) {
     if (!hasSource(asset))
       return { text: "There is no source mesh to bake from.", stage: "intake" };

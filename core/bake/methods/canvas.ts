@@ -28,6 +28,8 @@ export interface Canvas extends RayDistances {
   around: number;
   /** The part's name. */
   part: string;
+  /** Whether `directions` are ways to a cage, from the end of which rays begin, and not of unit length. */
+  caged: boolean;
   /** Edges that are baked round; null where none is. */
   rounded: RoundedEdges | null;
   /** Whether rays that meet nothing go through it, as through the holes of a net. */
@@ -78,20 +80,45 @@ export function canvasOf(
   gather(normals, shading, split.corners, 3);
   gather(directions, smooth, split.corners, 3);
   gather(uvs, game.uvs!, split.corners, 2);
+  const distances =
+    wanted || !near.length
+      ? {
+          distance: wanted,
+          corners: new Float32Array(split.vertices.length).fill(wanted),
+        }
+      : rayDistances(game, split, sources, near[0].bvh, floats);
   return {
     positions,
     uvs,
     normals,
     directions,
     tangents: tangentsOf(game, shading, split),
-    ...(wanted || !near.length
-      ? {
-          distance: wanted,
-          corners: new Float32Array(split.vertices.length).fill(wanted),
-        }
-      : rayDistances(game, split, sources, near[0].bvh, floats)),
+    ...distances,
+    ...(game.cage && fromCage(game.cage, split, directions, distances)),
+    caged: game.cage !== null,
     targets,
     rounded: roundedEdges(game, split, round),
     ...named,
   };
+}
+
+/** Rays from the cage of a game mesh, and as found where it has none. @param directions changed in place: ways to it */
+function fromCage(
+  cage: Float32Array,
+  split: Triangulation,
+  directions: Float32Array,
+  found: RayDistances,
+): RayDistances {
+  const corners = found.corners.slice();
+  let distance = 0;
+  split.corners.forEach((c, i) => {
+    const at = cage.subarray(3 * c, 3 * c + 3);
+    const far = Math.hypot(at[0], at[1], at[2]);
+    if (far > 0) {
+      corners[i] = far;
+      directions.set(at, 3 * i);
+    } else for (let k = 0; k < 3; k++) directions[3 * i + k] *= corners[i];
+    distance = Math.max(distance, corners[i]);
+  });
+  return { distance, corners };
 }

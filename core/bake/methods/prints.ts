@@ -42,6 +42,7 @@ const streams = (
     | "colours"
     | "faceMaterials"
     | "rounds"
+    | "cage"
   )[]
 ) =>
   mesh && names.map((name) => (mesh[name] ? streamRef(mesh[name]).hash : null));
@@ -56,6 +57,7 @@ const GAME_STREAMS = [
   "uvs",
   "copies",
   "rounds",
+  "cage",
 ] as const;
 
 /** What a part is baked from. */

@@ -73,12 +73,13 @@ export class SampleBaker {
     mix(canvas.normals, 9 * t, 3, a, b, c, n);
     mix(canvas.directions, 9 * t, 3, a, b, c, d);
     mix(canvas.tangents, 12 * t, 4, a, b, c, tangent);
+    const { corners } = canvas;
+    const near = canvas.caged
+      ? Math.hypot(d[0], d[1], d[2])
+      : a * corners[3 * t] + b * corners[3 * t + 1] + c * corners[3 * t + 2];
     normalize(d);
     const { covered } = this.result;
-    const { corners } = canvas;
-    const status = this.catch(
-      a * corners[3 * t] + b * corners[3 * t + 1] + c * corners[3 * t + 2],
-    );
+    const status = this.catch(near);
     this.shown.set(this.caught.source);
     if (canvas.rounded && this.rounding.at(canvas.rounded, t, a, b, c, p))
       this.rounding.turn(this.shown);
