@@ -3,7 +3,7 @@ import type { AssetDocument } from "../../core/asset/document";
 import type { Landing } from "./view-types";
 import type { UvFacts } from "./view-types";
 import type { StageView } from "./view-types";
-import type { Camera, Tool } from "./view-types";
+import type { Beside, Camera, Tool } from "./view-types";
 import type { Sharing } from "./layout";
 
 /** A place to look at, and what of a part to show there. */
@@ -38,8 +38,8 @@ export interface ViewState extends Omit<
   pointerLight: boolean;
   /** Whether cages are shown: ray distances of all and of single parts, metres, 0 for what is found; or null. */
   cage: { all: number; own: Record<string, number> } | null;
-  /** Whether what is compared with the source is the baked look, and not the bare game mesh. */
-  comparesLook: boolean;
+  /** What is compared with the sources. */
+  beside: Beside;
   /** Faces seen by no more than this share of the views count as unseen, 0 … 1. */
   threshold: number;
   /** Levels of subdivision shown in place of the chosen sources, 0 for none. */

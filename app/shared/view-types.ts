@@ -1,3 +1,4 @@
+import type { Stage } from "../../core/asset/stages";
 import type { MapKind } from "../../core/base/pictures";
 /** What a click on the table chooses. */
 export type Tool =
@@ -45,6 +46,16 @@ export type Overlay = (typeof OVERLAYS)[number];
 
 /** How source and game mesh are compared: left and right of a divider, one over the other, or in turn. */
 export type CompareBy = "divider" | "overlay" | "blink";
+
+/** What of game meshes lies beside their sources: the bare mesh, its maps on clay as the source has it, or its look. */
+export type Beside = "mesh" | "clay" | "look";
+
+/** What a stage lays beside the sources, as far as the maps are there. */
+export const besideOf = (stage: Stage, hasNormal: boolean): Beside => {
+  if (!hasNormal) return "mesh";
+  if (stage === "bake") return "clay";
+  return stage === "finish" || stage === "ship" ? "look" : "mesh";
+};
 
 /** What table and sheet show, and how they share the room: each stage has its own. */
 export interface StageView {

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { spaced } from "../shared/figures";
+import { besideOf } from "../shared/view-types";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
 
@@ -19,6 +20,15 @@ const total = (which: "source" | "game") =>
   );
 const lightened = computed(() => parts.value.some((part) => part.light));
 const left = computed(() => props.comparing || props.effective === "source");
+/** Whether it is the baked look that lies beside the source. */
+const isBaked = computed(
+  () =>
+    props.effective === "compare" &&
+    besideOf(
+      view.stage,
+      workshop.asset!.document.maps.some(({ kind }) => kind === "normal"),
+    ) !== "mesh",
+);
 const right = computed(() => props.comparing || props.effective !== "source");
 </script>
 
@@ -40,7 +50,7 @@ const right = computed(() => props.comparing || props.effective !== "source");
     }}</span>
     <span v-else-if="trying" class="tag right">detail as map</span>
     <span v-else-if="right" class="tag right"
-      >{{ effective === "baked" ? "baked" : "game" }} ·
+      >{{ effective === "baked" || isBaked ? "baked" : "game" }} ·
       <b class="mono">{{ total("game") }}</b></span
     >
   </div>

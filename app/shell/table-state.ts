@@ -3,6 +3,7 @@ import type { Ref } from "vue";
 import { givenDistances } from "../stages/bake/bench";
 import { farthest, switchPoints } from "../stages/reduce/figures";
 import { sheetState } from "../stages/unwrap/figures";
+import { besideOf } from "../shared/view-types";
 import type { ViewState } from "../shared/messages";
 import { useTrials } from "../stores/trials";
 import { useView } from "../stores/view";
@@ -66,7 +67,10 @@ export function useTableState(
       view.cage && view.stage === "bake"
         ? givenDistances(document.value)
         : null,
-    comparesLook: ["bake", "finish", "ship"].includes(view.stage),
+    beside: besideOf(
+      view.stage,
+      document.value.maps.some(({ kind }) => kind === "normal"),
+    ),
     wire: view.wire,
     seams: view.seams,
     hard: view.hard,

@@ -33,6 +33,9 @@ import { splitOf } from "./split";
 const CLAY = "#cdbfae";
 const BONE = "#ece7dc";
 const SELECTED = "#c2185b";
+/** What materials look like that nobody has given a look, and what sources look like. */
+const UNMADE = { colour: "#b8b2a6", roughness: 0.6, metalness: 0 };
+const AS_SOURCE = { colour: CLAY, roughness: 0.85, metalness: 0 };
 
 /** What the sheet and the baked look draw from. */
 export interface ViewMaps {
@@ -286,13 +289,13 @@ export class PartView {
           : null);
     this.bone.needsUpdate = true;
     const [surface, wire, stitch, hard] = this.game.children;
-    const isLook =
-      state.show === "baked" ||
-      (state.show === "compare" && state.comparesLook && maps.normal !== null);
-    const baked = isLook && !onModel;
+    const beside = state.show === "compare" ? state.beside : "mesh";
+    const baked = (state.show === "baked" || beside !== "mesh") && !onModel;
     if (surface) {
       const mesh = surface as ThreeMesh;
-      mesh.material = baked ? this.bakedMaterials(maps, looks) : this.bone;
+      mesh.material = baked
+        ? this.bakedMaterials(maps, beside === "clay" ? null : looks)
+        : this.bone;
       wire.visible = state.wire && !baked;
       stitch.visible = state.seams;
       hard.visible = state.hard;
@@ -321,17 +324,20 @@ export class PartView {
     this.islandFill.userData.colour = colour;
   }
 
+  /** @param looks of the materials; null for the clay that sources are drawn in */
   private bakedMaterials(
     maps: ViewMaps,
-    looks: readonly LookDocument[],
+    looks: readonly LookDocument[] | null,
   ): MeshStandardMaterial[] {
     for (const material of this.baked) material.dispose();
     this.baked = (this.gameMesh?.materials ?? []).map((name) => {
-      const look = looks.find((each) => each.material === name);
+      const { colour, roughness, metalness } =
+        looks?.find((each) => each.material === name) ??
+        (looks ? UNMADE : AS_SOURCE);
       return new MeshStandardMaterial({
-        color: look?.colour ?? "#b8b2a6",
-        roughness: look?.roughness ?? 0.6,
-        metalness: look?.metalness ?? 0,
+        color: colour,
+        roughness,
+        metalness,
         normalMap: maps.normal,
         aoMap: maps.ao,
         ...(this.card && {
