@@ -80,7 +80,7 @@ export const MEANS: ToolWord<Means>[] = [
 
 /** Stages at which things are chosen on the table. */
 export const hasTools = (stage: Stage) =>
-  ["survey", "reduce", "edges", "unwrap"].includes(stage);
+  ["survey", "reduce", "edges", "unwrap", "bake"].includes(stage);
 
 /** What can be chosen at a stage: seams are drawn at Unwrap only, islands where UVs matter. */
 export function whatsOf(stage: Stage): ToolWord<What>[] {
@@ -89,7 +89,9 @@ export function whatsOf(stage: Stage): ToolWord<What>[] {
       ? ["material"]
       : stage === "edges"
         ? ["material", "trace", "region"]
-        : ["island", "trace", "region"];
+        : stage === "bake"
+          ? ["trace", "region"]
+          : ["island", "trace", "region"];
   return WHATS.filter(({ value }) => !left.includes(value));
 }
 

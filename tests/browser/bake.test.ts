@@ -1,0 +1,138 @@
+import { writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { afterAll, beforeAll, expect, it } from "vitest";
+import { writeMeshFile } from "../../core/formats/index";
+import type { StageResult } from "../../core/asset/asset";
+import { sphere } from "../shapes";
+import { pause, press, shows } from "./app";
+import type { Answer } from "./session";
+import { Session } from "./session";
+
+/** What an artist does at Bake, by mouse and keyboard: bakes, judges, mends, and bakes what is stale. */
+const session = new Session();
+const mapKinds = ({ document }: Answer) => [
+  ...new Set(document.maps.map(({ kind }) => kind)),
+];
+const bakeResult = ({ document }: Answer) =>
+  document.results.bake as StageResult;
+const option = (label: string) =>
+  session.page.evaluate((wanted) => {
+    const found = [...document.querySelectorAll("label")].find(
+      (each) => each.textContent?.trim() === wanted,
+    );
+    return found?.htmlFor ?? "";
+  }, label);
+async function type(label: string, text: string) {
+  const id = await option(label);
+  await session.page.click(`#${id}`, { count: 3 });
+  await session.page.keyboard.type(text);
+  await session.page.keyboard.press("Tab");
+}
+/** Whether a switch on the table's or the sheet's edge is there and on. */
+const isOn = (label: string) =>
+  session.page.evaluate(
+    (wanted) =>
+      [...document.querySelectorAll(".switch-group button")]
+        .find((each) => each.textContent?.trim() === wanted)
+        ?.getAttribute("aria-pressed") === "true",
+    label,
+  );
+const tags = () =>
+  session.page.$$eval(".tag", (all) =>
+    all.map((each) => each.textContent?.trim().split(/\s·/)[0]),
+  );
+
+beforeAll(async () => {
+  await session.open();
+  await session.begin("gate float");
+  const bumpy = sphere(
+    40,
+    60,
+    0.1,
+    (a, t) => 0.003 * Math.sin(9 * a) * Math.cos(6 * t),
+  );
+  const path = join(session.app.data, "gate float.glb");
+  writeFileSync(
+    path,
+    await writeMeshFile("gate float.glb", [{ name: "float", mesh: bumpy }]),
+  );
+  await session.bringIn(path);
+  await session.run("intake/brief", { triangles: 300, sheet: "256" });
+  await session.run("reduce/to-budget", {});
+  await session.run("unwrap/unwrap", {});
+  await session.page.reload();
+  await session.idle();
+  await session.stage("6");
+});
+afterAll(() => session.close());
+
+it("bakes, and another number of rays bakes only what hangs on it", async () => {
+  await press(session.page, "Bake maps");
+  const first = await session.idle((found) => bakeResult(found) !== undefined);
+  expect(mapKinds(first)).toEqual(["normal", "ao", "status"]);
+  expect(first.document.maps.map(({ depth }) => depth)).toEqual([16, 8, 8]);
+  await type("Rays", "16");
+  await press(session.page, "Bake maps");
+  await session.idle(({ revision }) => revision !== first.revision);
+  await shows(session.page, "Baked this time");
+  const again = await session.answer();
+  expect(bakeResult(again).report.bakedMaps).toEqual(["ao"]);
+  expect(again.document.maps[0].pixels).toEqual(first.document.maps[0].pixels);
+});
+
+it("lays the baked mesh beside its source, and maps how far off it looks", async () => {
+  await press(session.page, "Beside the source");
+  await pause(300);
+  expect((await tags()).slice(0, 2)).toEqual(["source", "baked"]);
+  const { revision } = await session.answer();
+  await press(session.page, "Map how far off");
+  const found = await session.idle((answer) => answer.revision !== revision);
+  expect(mapKinds(found)).toContain("angle");
+  await shows(session.page, "off the source");
+  expect(await isOn("look off")).toBe(true);
+  expect(await isOn("map")).toBe(true);
+  // Nothing that is delivered has changed.
+  expect(found.standing.find(({ stage }) => stage === "bake")?.state).toBe(
+    "current",
+  );
+});
+
+it("shows the cage, shapes it at chosen faces, and bakes from there", async () => {
+  await press(session.page, "game");
+  await press(session.page, "cage");
+  expect(await isOn("cage")).toBe(true);
+  await press(session.page, "Shape the cage");
+  await shows(session.page, "choose faces first");
+  await session.chord("F", "Shift");
+  await session.blur();
+  const table = (await session.page.$("canvas"))!;
+  const box = (await table.boundingBox())!;
+  await session.page.mouse.click(
+    box.x + box.width * 0.28,
+    box.y + box.height * 0.5,
+  );
+  await pause(500);
+  await type("Distance", "7");
+  const { revision } = await session.answer();
+  await session.page.evaluate(() =>
+    [...document.querySelectorAll("button")]
+      .filter((each) => each.textContent?.trim() === "Shape the cage")
+      .at(-1)!
+      .click(),
+  );
+  const found = await session.idle((answer) => answer.revision !== revision);
+  expect(found.document.parts[0].game!.streams.cage).toBeTruthy();
+  await shows(session.page, "Shaped by hand: float");
+  expect(found.standing.find(({ stage }) => stage === "bake")?.state).toBe(
+    "stale",
+  );
+});
+
+it("rounds edges by a radius that is typed", async () => {
+  const { revision } = await session.answer();
+  await type("Rounded edges", "2");
+  await press(session.page, "Bake maps");
+  const found = await session.idle((answer) => answer.revision !== revision);
+  expect(bakeResult(found).options.round).toBe(2);
+  expect(session.errors).toEqual([]);
+});
