@@ -54,7 +54,13 @@ async function measure() {
     </div>
     <label class="turn">
       <span>Light from</span>
-      <Slider v-model="view.light" :min="-180" :max="180" :step="5" />
+      <Slider
+        v-model="view.light"
+        aria-label="where the light comes from, degrees"
+        :min="-180"
+        :max="180"
+        :step="5"
+      />
       <b class="mono">{{ view.light }}°</b>
     </label>
     <label class="light">
