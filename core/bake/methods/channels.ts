@@ -52,6 +52,23 @@ export const CHANNELS: Readonly<
   status: { width: 1, rays: false, flat: true },
 };
 
+/** How far apart values of one ray are that grain still explains, as a share of the largest there can be. */
+const SPREAD: Partial<Record<Channel, number>> = {
+  sky: 0.5,
+  outside: 0.5,
+  bent: 2,
+  curve: 1.2,
+  thickness: 0.6,
+};
+
+/** How far apart values of so many rays are that grain still explains, in the unit of the channel. */
+export const noiseOf = (
+  name: Channel,
+  { rays, depthUnder }: { rays: number; depthUnder: number },
+): number =>
+  ((SPREAD[name] ?? 1) * (name === "thickness" ? depthUnder : 1)) /
+  Math.sqrt(Math.max(1, rays));
+
 export const CHANNEL_NAMES = Object.keys(CHANNELS) as Channel[];
 
 /** The channel that each map is made of. */

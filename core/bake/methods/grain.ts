@@ -1,9 +1,11 @@
 /**
  * Takes the grain of few rays out of what was found by many: the mean over 5 × 5 texels of the same island, those
- * with a different normal counting less, so that grooves stay.
+ * with a different normal counting less, so that grooves stay, and those of another value than grain explains, so that
+ * the borders of shadows stay too (a bilateral filter, Tomasi and Manduchi 1998).
  * @param values 1 or 3 × width × height
  * @param normals 3 × width × height, tangent space, unit length
  * @param covered width × height: not 0 where an island lies
+ * @param noise how far apart values are that are still taken for the same, in their unit
  * @returns as many values
  */
 export function withoutGrain(
@@ -12,10 +14,12 @@ export function withoutGrain(
   covered: Uint8Array,
   width: number,
   height: number,
+  noise: number,
 ): Float32Array {
   const smooth = new Float32Array(values);
   const channels = values.length / covered.length;
   const sum = new Float64Array(channels);
+  const noise2 = noise * noise;
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
@@ -41,7 +45,13 @@ export function withoutGrain(
           if (!(dot > 0)) continue;
           // The eighth power: far quicker by squares.
           const dot2 = dot * dot;
-          const weight = dot2 * dot2 * dot2 * dot2;
+          let apart2 = 0;
+          for (let c = 0; c < channels; c++) {
+            const apart = values[channels * k + c] - values[channels * i + c];
+            apart2 += apart * apart;
+          }
+          const weight =
+            (dot2 * dot2 * dot2 * dot2) / (1 + (apart2 / noise2) ** 2);
           for (let c = 0; c < channels; c++)
             sum[c] += weight * values[channels * k + c];
           weights += weight;

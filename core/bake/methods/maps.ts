@@ -8,7 +8,7 @@ import { tileAt, tilesUsed, udimOf } from "../../mesh/tiles";
 import type { Bounds } from "../../space/bounds";
 import { boundsOf } from "../../space/bounds";
 import type { Channel } from "./channels";
-import { CHANNEL_OF, CHANNELS, channelsOf } from "./channels";
+import { CHANNEL_OF, CHANNELS, channelsOf, noiseOf } from "./channels";
 import type { Again, Standing } from "./bake-again";
 import { bakedAgain, putBack, standingMap } from "./bake-again";
 import { dilate } from "./dilate";
@@ -19,7 +19,7 @@ import { mapImage } from "./map-images";
 import { growMask } from "./opacity-mask";
 import type { RowResult, RowSlice } from "./band";
 import { COUNTS } from "./status";
-import type { SceneOptions } from "./scene";
+import type { BakeScene, SceneOptions } from "./scene";
 import { bakesItself, prepareScene } from "./scene";
 
 export interface MapsWanted extends Omit<SceneOptions, "channels"> {
@@ -166,7 +166,14 @@ export async function bakeMaps(
     );
     context.check();
     step.progress(0.92, "padding islands");
-    const sheet = assemble(bands, slices, wanted, channels, context.check);
+    const sheet = assemble(
+      bands,
+      slices,
+      wanted,
+      scene,
+      channels,
+      context.check,
+    );
     if (sheet.values.height && !wanted.range)
       range = Math.max(range, farthest(sheet.values.height));
     sheets.push({ tile, again, ...sheet });
@@ -274,6 +281,7 @@ function assemble(
   bands: readonly RowResult[],
   slices: readonly RowSlice[],
   { width, height, grow = 0 }: MapsWanted,
+  scene: BakeScene,
   channels: readonly Channel[],
   check: () => void,
 ): Omit<Sheet, "tile" | "again"> {
@@ -297,6 +305,7 @@ function assemble(
       covered,
       width,
       height,
+      noiseOf(name, scene),
     );
   }
   if (values.opacity && grow)
