@@ -38,6 +38,8 @@ export interface ViewState extends Omit<
   pointerLight: boolean;
   /** Whether cages are shown: ray distances of all and of single parts, metres, 0 for what is found; or null. */
   cage: { all: number; own: Record<string, number> } | null;
+  /** How far parts are drawn apart, 0 … 1. */
+  apart: number;
   /** What is compared with the sources. */
   beside: Beside;
   /** Faces seen by no more than this share of the views count as unseen, 0 … 1. */

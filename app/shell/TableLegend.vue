@@ -38,21 +38,14 @@ const checked = computed(
     !early.value &&
     workshop.asset!.document.parts.some((part) => part.game?.streams.uvs),
 );
-/** Whether colours of what became of the rays are seen, on the sheet or on the model. */
-const raysShown = computed(
-  () =>
-    !early.value &&
-    (view.sheet || view.overlay === "map") &&
-    ["none", "map"].includes(view.overlay) &&
-    sheetShown(view.sheetShows, workshop.asset!.document) === "status",
-);
-const angleShown = computed(
-  () =>
-    !early.value &&
-    (view.sheet || view.overlay === "map") &&
-    ["none", "map"].includes(view.overlay) &&
-    sheetShown(view.sheetShows, workshop.asset!.document) === "angle",
-);
+/** Whether a map that tells of the bake is seen, on the sheet or on the model. */
+const shows = (kind: "status" | "angle") =>
+  !early.value &&
+  (view.sheet || view.overlay === "map") &&
+  ["none", "map"].includes(view.overlay) &&
+  sheetShown(view.sheetShows, workshop.asset!.document) === kind;
+const raysShown = computed(() => shows("status"));
+const angleShown = computed(() => shows("angle"));
 const MOST_LISTED = 10;
 /** How many texels a field of the checker is wide. */
 const field = computed(() => Math.round(brief.value.sheetSize / FIELDS));

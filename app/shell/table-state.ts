@@ -67,6 +67,7 @@ export function useTableState(
       view.cage && view.stage === "bake"
         ? givenDistances(document.value)
         : null,
+    apart: view.stage === "bake" ? trials.apart : 0,
     beside: besideOf(
       view.stage,
       document.value.maps.some(({ kind }) => kind === "normal"),

@@ -2,6 +2,7 @@ import type { Stage } from "../../core/asset/stages";
 import type { BenchPlace } from "../shared/bench";
 import CageTools from "./bake/CageTools.vue";
 import JudgeBake from "./bake/JudgeBake.vue";
+import SpreadTools from "./bake/SpreadTools.vue";
 import EdgeMarks from "./edges/EdgeMarks.vue";
 import LookList from "./finish/LookList.vue";
 import BriefForm from "./intake/BriefForm.vue";
@@ -74,6 +75,7 @@ export const PLACES: Partial<Record<Stage, readonly BenchPlace[]>> = {
   ],
   bake: [
     { component: JudgeBake, at: "last", operation: "bake/look-off" },
+    { component: SpreadTools, at: "last" },
     { component: CageTools, at: "Cage", operation: "bake/bring-cage" },
   ],
   finish: [{ component: LookList, at: "main", operation: "finish/look" }],

@@ -31,6 +31,8 @@ export const useTrials = defineStore("trials", {
     gameSize: 0,
     /** The level of detail that is shown; below 0 the one that fits the distance. */
     level: 0,
+    /** How far parts are drawn apart, 0 … 1. */
+    apart: 0,
   }),
   actions: {
     /** Shows the game meshes as they are; set one by one, as a patch would leave parts in. */

@@ -1,5 +1,8 @@
 import { Group } from "three";
 import type { AssetDocument, PartDocument } from "../../core/asset/document";
+import { movedApart } from "../../core/space/apart";
+import type { Bounds } from "../../core/space/bounds";
+import { boundsOf, diagonalOf } from "../../core/space/bounds";
 import type { StreamLoader } from "./geometry";
 import { PartView } from "./part-view";
 
@@ -13,6 +16,7 @@ export class PartSet {
   /** Diagonal of the asset, metres: what line lengths are measured by. */
   size = 0.5;
   private loads = 0;
+  private isApart = false;
 
   constructor(private readonly loader: StreamLoader) {}
 
@@ -52,6 +56,30 @@ export class PartSet {
     return turn === this.loads;
   }
 
+  /** Draws parts apart, by a share of the way at which none reaches another; what is only baked goes along. */
+  moveApart(share: number): void {
+    if (!share && !this.isApart) return;
+    this.isApart = share > 0;
+    const views = [...this.views.values()];
+    const holders = views.filter(({ gameMesh }) => gameMesh);
+    const boxOf = (view: PartView) =>
+      boundsOf(
+        ...[view.drawnSource, view.gameMesh].flatMap(
+          (mesh) => mesh?.positions ?? [],
+        ),
+      );
+    const boxes = holders.map(boxOf);
+    const ways = share ? movedApart(boxes) : boxes.map(() => [0, 0, 0]);
+    for (const view of views) {
+      const at = holders.includes(view)
+        ? holders.indexOf(view)
+        : nearestBox(boxOf(view), boxes);
+      const [x, y, z] = (ways[at] ?? [0, 0, 0]).map((way) => share * way);
+      for (const group of [view.source, view.game, view.preview, view.hulls])
+        group.position.set(x, y, z);
+    }
+  }
+
   /** @param firstHull how many hulls the parts before have: each has a colour of its own */
   private async updatePart(
     part: PartDocument,
@@ -82,6 +110,18 @@ export class PartSet {
     view.key = key;
     return view;
   }
+}
+
+/** The box that lies nearest about the middle of another; of those that hold it the smallest. */
+function nearestBox(box: Bounds, boxes: readonly Bounds[]): number {
+  const middle = box.min.map((x, k) => (x + box.max[k]) / 2);
+  const costs = boxes.map((each) => {
+    const gap = Math.hypot(
+      ...middle.map((x, k) => Math.max(each.min[k] - x, x - each.max[k], 0)),
+    );
+    return gap + 1e-3 * diagonalOf(each);
+  });
+  return costs.indexOf(Math.min(...costs));
 }
 
 function sizeOf(document: AssetDocument): number {

@@ -47,6 +47,7 @@ export class TableStyle {
     this.table.sheet.applyStyle(this.sheetMap(state), state.dark);
     this.measure.place(this.table.wholeBox(), state.figure);
     this.references.object.visible = state.references;
+    this.table.parts.moveApart(state.apart);
     this.drawChosenEdges();
     if (state.overlay === "seen")
       this.post({

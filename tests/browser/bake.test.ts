@@ -3,7 +3,7 @@ import { join } from "node:path";
 import { afterAll, beforeAll, expect, it } from "vitest";
 import { writeMeshFile } from "../../core/formats/index";
 import type { StageResult } from "../../core/asset/asset";
-import { sphere } from "../shapes";
+import { moved, sphere } from "../shapes";
 import { pause, press, shows } from "./app";
 import type { Answer } from "./session";
 import { Session } from "./session";
@@ -54,7 +54,10 @@ beforeAll(async () => {
   const path = join(session.app.data, "gate float.glb");
   writeFileSync(
     path,
-    await writeMeshFile("gate float.glb", [{ name: "float", mesh: bumpy }]),
+    await writeMeshFile("gate float.glb", [
+      { name: "float", mesh: bumpy },
+      { name: "lid", mesh: moved(sphere(16, 20, 0.04), 0, 0.13, 0) },
+    ]),
   );
   await session.bringIn(path);
   await session.run("intake/brief", { triangles: 300, sheet: "256" });
@@ -126,6 +129,34 @@ it("shows the cage, shapes it at chosen faces, and bakes from there", async () =
   expect(found.standing.find(({ stage }) => stage === "bake")?.state).toBe(
     "stale",
   );
+});
+
+it("takes two chosen parts for a pair that doesn't shade each other, and drops it again", async () => {
+  const rows = await session.page.$$(".ledger tbody tr");
+  await rows[0].click();
+  await session.page.keyboard.down("Control");
+  await rows[1].click();
+  await session.page.keyboard.up("Control");
+  await press(session.page, "float and lid don't shade each other");
+  await shows(session.page, "float + lid");
+  await press(session.page, "float also catches lid");
+  await shows(session.page, "also catches");
+  const { revision } = await session.answer();
+  await session.chord("Escape");
+  await press(session.page, "Bake maps");
+  const found = await session.idle((answer) => answer.revision !== revision);
+  expect(bakeResult(found).options).toMatchObject({
+    pairs: "float + lid",
+    catches: "float: lid",
+  });
+  await press(session.page, "Drop");
+  await press(session.page, "Drop");
+  await shows(session.page, "Choose two parts");
+  expect(
+    await session.page.evaluate(() =>
+      document.body.innerText.includes("float + lid"),
+    ),
+  ).toBe(false);
 });
 
 it("rounds edges by a radius that is typed", async () => {

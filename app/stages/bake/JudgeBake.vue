@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import Button from "primevue/button";
 import Slider from "primevue/slider";
+import PointerLight from "../../components/PointerLight.vue";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 
@@ -63,10 +64,7 @@ async function measure() {
       />
       <b class="mono">{{ view.light }}°</b>
     </label>
-    <label class="light">
-      <input v-model="view.pointerLight" type="checkbox" />
-      Light follows the pointer
-    </label>
+    <PointerLight />
   </section>
 </template>
 
@@ -86,14 +84,5 @@ async function measure() {
 .turn b {
   text-align: right;
   font-weight: 400;
-}
-.light {
-  display: flex;
-  gap: 6px;
-  align-items: center;
-  margin-top: 8px;
-}
-.light input {
-  accent-color: var(--tide);
 }
 </style>

@@ -2,6 +2,7 @@
 import Button from "primevue/button";
 import { counted, spaced } from "../../shared/figures";
 import { useAnswers } from "../../stores/answers";
+import PointerLight from "../../components/PointerLight.vue";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 
@@ -68,10 +69,7 @@ function look() {
         @click="mark('smooth')"
       />
     </div>
-    <label class="light">
-      <input v-model="view.pointerLight" type="checkbox" />
-      Light follows the pointer
-    </label>
+    <PointerLight />
   </section>
   <section v-if="answers.facts" class="cost">
     <h2>What splits cost</h2>
@@ -135,15 +133,6 @@ p {
 .pair {
   display: flex;
   gap: 8px;
-}
-.light {
-  display: flex;
-  gap: 6px;
-  align-items: center;
-  margin-top: 8px;
-}
-.light input {
-  accent-color: var(--tide);
 }
 dl {
   display: grid;

@@ -34,13 +34,13 @@ const sharpEdges = (mesh: Mesh): Uint8Array =>
 
 /** A mesh as it is shaped, without what softens its shading: what is baked where it is its own source. */
 export function sharpened(mesh: Mesh): Mesh {
-  const sharp = sharpEdges(mesh);
+  const edged = sharpEdges(mesh);
   const { rounds } = mesh;
   return {
     ...mesh,
     hard: rounds
-      ? sharp.map((mark, c) => (roundRadius(rounds[c]) > 0 ? 1 : mark))
-      : sharp,
+      ? edged.map((is, c) => (roundRadius(rounds[c]) > 0 ? 1 : is))
+      : edged,
     normals: null,
     ownNormals: null,
   };
