@@ -51,6 +51,24 @@ const PRINTS = {
     parts.some(({ source }) => source?.streams.ids)
       ? palette.map(({ colour }) => colour)
       : [],
+  "source pictures": (document: AssetDocument) => {
+    const pictures = document.looks.flatMap(({ material, colour, pictures }) =>
+      pictures?.colour
+        ? [
+            [
+              material,
+              colour,
+              pictures.colour.bytes.hash,
+              pictures.colour.placing,
+            ],
+          ]
+        : [],
+    );
+    // Without a picture nobody asks where it would lie.
+    return pictures.length
+      ? [pictures, sources("uvs")(document), materialsOn("source")(document)]
+      : [];
+  },
   "what is only baked": sources("sourceOnly"),
   "what lies under a new skin": ({ parts }: AssetDocument) =>
     parts.map(({ dense, skinned }) => (skinned ? shape(dense) : null)),

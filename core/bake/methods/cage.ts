@@ -1,13 +1,10 @@
-import type { Asset, Part } from "../../asset/asset";
 import { ArnikError } from "../../base/errors";
 import { spaced } from "../../base/wording";
 import { createMesh } from "../../mesh/change-faces";
 import type { Mesh } from "../../mesh/mesh";
 import { faceCount } from "../../mesh/mesh";
 import { cornerNormals } from "../../mesh/normals";
-import { triangulate } from "../../mesh/triangulate";
 import { boundsOf, diagonalOf } from "../../space/bounds";
-import { prepareScene } from "./scene";
 
 /** A cage of another size than this against its game mesh was made in another unit. */
 const MOST_LARGER = 4;
@@ -17,40 +14,6 @@ export const isCaged = (cage: ArrayLike<number>, corner: number): boolean =>
   cage[3 * corner] !== 0 ||
   cage[3 * corner + 1] !== 0 ||
   cage[3 * corner + 2] !== 0;
-
-/**
- * From where rays of a part begin: the cage that it has, and what is found where it has none.
- * @param distance of all rays in metres, 0 to find it at every corner
- * @returns 3 × cornerCount: ways from the game mesh to the cage, metres
- */
-export function cageOffsets(
-  asset: Asset,
-  part: Part,
-  distance: number,
-  check?: () => void,
-): Float32Array {
-  const game = part.game!;
-  if (distance) return offsetsOf(game, distance);
-  const { canvases } = prepareScene(
-    asset,
-    {
-      ...{ width: 1, height: 1, rays: 0, grid: 1, distance: 0 },
-      only: [part.name],
-      channels: ["normal"],
-    },
-    check,
-  );
-  const split = triangulate(game);
-  const lengths = new Float32Array(game.corners.length);
-  // Triangles that share texels are left out of the bake, and have no cage.
-  let at = 0;
-  for (let t = 0; t < split.faces.length; t++) {
-    if (game.copies?.[split.faces[t]]) continue;
-    for (let k = 0; k < 3; k++)
-      lengths[split.corners[3 * t + k]] = canvases[0].corners[at++];
-  }
-  return offsetsOf(game, lengths);
-}
 
 /**
  * The cage that a game mesh has, and where it has none one so far out along the smoothed normals.

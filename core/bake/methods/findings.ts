@@ -102,7 +102,7 @@ export function findingsBefore(
 
 /** Maps that were asked for, of which the sources say nothing. */
 export function findingsOfMaps(
-  { parts }: Asset,
+  { parts, looks }: Asset,
   maps: readonly BakedKind[],
 ): BakeFinding[] {
   const found = (what: string, mend: string): BakeFinding => ({
@@ -113,7 +113,7 @@ export function findingsOfMaps(
     mend,
     distance: 0,
   });
-  const some = (name: "ids" | "colours") =>
+  const some = (name: "ids" | "colours" | "uvs") =>
     parts.some(({ source }) => source?.[name]);
   return [
     ...(maps.includes("id") && !some("ids")
@@ -124,10 +124,12 @@ export function findingsOfMaps(
           ),
         ]
       : []),
-    ...(maps.includes("colour") && !some("colours")
+    ...(maps.includes("colour") &&
+    !some("colours") &&
+    !(some("uvs") && looks.some(({ pictures }) => pictures?.colour))
       ? [
           found(
-            "no source has vertex colours: their map is white",
+            "no source has vertex colours or pictures: their map is white",
             "bring in sources that have them",
           ),
         ]

@@ -47,6 +47,25 @@ const streams = (
 ) =>
   mesh && names.map((name) => (mesh[name] ? streamRef(mesh[name]).hash : null));
 
+/** The pictures that give sources their colour, and where they lie. */
+function coloursOf({ looks, parts }: Asset): unknown[] {
+  const pictures = looks.flatMap(({ material, colour, pictures }) =>
+    pictures?.colour
+      ? [
+          [
+            material,
+            colour,
+            streamRef(pictures.colour.bytes).hash,
+            pictures.colour.placing,
+          ],
+        ]
+      : [],
+  );
+  return pictures.length
+    ? [pictures, parts.map(({ source }) => streams(source, "uvs"))]
+    : [];
+}
+
 /** What of a game mesh is baked. */
 const GAME_STREAMS = [
   "positions",
@@ -137,6 +156,7 @@ export function printsOf(
     channel === "position" && box(),
     channel === "id" && asset.palette.map(({ colour }) => colour),
     channel === "material" && materialsOf(asset),
+    channel === "colour" && coloursOf(asset),
     channel === "part" && asset.parts.map(({ name }) => name),
   ]);
   return Object.fromEntries(

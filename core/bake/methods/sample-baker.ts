@@ -6,6 +6,7 @@ import type { Canvas } from "./canvas";
 import { Rounding } from "./rounding";
 import type { BakeScene } from "./scene";
 import { SourceCatcher } from "./source-catcher";
+import { colourAt } from "./source-pictures";
 import { COUNTS, NEAR_LIMIT, STATUS } from "./status";
 import type { Tools } from "./tools";
 
@@ -20,6 +21,8 @@ export class SampleBaker {
   private readonly tangent = new Float64Array(3);
   private readonly caught: SourceCatcher;
   private readonly round: LookRound;
+  /** A colour of a picture, linear. */
+  private readonly picked = new Float64Array(3);
   private readonly rounding = new Rounding();
   /** What the sample shows: the source's normal, turned where an edge is round. */
   private readonly shown = new Float64Array(3);
@@ -171,15 +174,31 @@ export class SampleBaker {
 
   private addColour(into: Float32Array, to: number): void {
     const { metTarget, metTriangle, metU, metV } = this.caught;
-    const colours =
-      metTarget < 0 ? null : this.scene.targets[metTarget].colours;
+    const { picked } = this;
+    const w = 1 - metU - metV;
+    picked.fill(1);
+    const target = metTarget < 0 ? null : this.scene.targets[metTarget];
+    const picture = target?.pictures?.[metTriangle] ?? 0;
+    if (target && picture) {
+      const q = target.uvs!;
+      const at = 6 * metTriangle;
+      colourAt(
+        this.scene.pictures[picture - 1],
+        w * q[at] + metU * q[at + 2] + metV * q[at + 4],
+        w * q[at + 1] + metU * q[at + 3] + metV * q[at + 5],
+        picked,
+      );
+    }
+    const colours = target?.colours;
     for (let k = 0; k < 3; k++) {
       const from = 9 * metTriangle + k;
-      into[to + k] += colours
-        ? (1 - metU - metV) * colours[from] +
-          metU * colours[from + 3] +
-          metV * colours[from + 6]
-        : 1;
+      into[to + k] +=
+        picked[k] *
+        (colours
+          ? w * colours[from] +
+            metU * colours[from + 3] +
+            metV * colours[from + 6]
+          : 1);
     }
   }
 

@@ -1,6 +1,7 @@
 import type { Asset, Part } from "../../asset/asset";
 import { mapParts } from "../../asset/parts";
 import { workedParts } from "../../asset/repeats";
+import { ArnikError } from "../../base/errors";
 import type { Mesh } from "../../mesh/mesh";
 import { settledOf } from "../../settle/settled-of";
 import { boundsOf, diagonalOf } from "../../space/bounds";
@@ -11,7 +12,9 @@ import type { Catching } from "./catching";
 import { holdersOf, piecesOf, shadersOf } from "./catching";
 import { sharpened } from "./rounded-edges";
 import type { Target } from "./targets";
-import { TargetList } from "./targets";
+import type { ColourPicture } from "./source-pictures";
+import { colourPictures } from "./source-pictures";
+import { MOST_PICTURES, TargetList } from "./targets";
 
 /** All that the baking kernel needs; copied to every thread once. */
 export interface BakeScene {
@@ -20,6 +23,8 @@ export interface BakeScene {
   height: number;
   canvases: Canvas[];
   targets: Target[];
+  /** On the materials of the sources, where their colour is asked for. */
+  pictures: ColourPicture[];
   /** How far occlusion rays reach, metres. */
   reach: number;
   /** Half the angle of the cone that they fill, radians. */
@@ -116,7 +121,17 @@ export function prepareScene(
   const withSource = asset.parts.filter((part) => part.source);
   const box = boundsOf(...withSource.map((part) => part.source!.positions));
   const diagonal = diagonalOf(box);
-  const list = new TargetList(asset, channels, options.floor ? box : null);
+  const pictures = channels.includes("colour") ? colourPictures(asset) : [];
+  if (pictures.length > MOST_PICTURES)
+    throw new ArnikError(
+      `${pictures.length} materials of the sources have pictures: colour is baked of ${MOST_PICTURES} at most`,
+    );
+  const list = new TargetList(
+    asset,
+    channels,
+    pictures,
+    options.floor ? box : null,
+  );
   const loose = withSource.filter((part) => !part.game);
   const holders = options.apart ? holdersOf(asset) : null;
   const shaders = shadersOf(asset, options, holders);
@@ -155,6 +170,7 @@ export function prepareScene(
     height: options.height,
     canvases,
     targets: list.targets,
+    pictures,
     reach: options.reach || 0.4 * diagonal,
     cone: ((options.cone ?? 180) / 360) * Math.PI,
     radius: options.radius || 0.01 * diagonal,

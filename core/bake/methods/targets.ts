@@ -15,6 +15,7 @@ import type { WideBvh } from "../../space/ray-scene";
 import { widen } from "../../space/ray-scene";
 import type { Channel } from "./channels";
 import { gather } from "./mixing";
+import type { ColourPicture } from "./source-pictures";
 
 /** Edges sharper than this shade as hard on a source mesh that came without normals. */
 const SOURCE_HARD_ANGLE = 60;
@@ -31,7 +32,13 @@ export interface Target {
   names: Uint16Array | null;
   /** 9 × triangleCount: linear red, green and blue at the corners; null where no map asks or there are none. */
   colours: Float32Array | null;
+  /** triangleCount: 1 + place among the scene's pictures, 0 for none, and 6 × triangleCount UVs on them; null likewise. */
+  pictures: Uint8Array | null;
+  uvs: Float32Array | null;
 }
+
+/** Pictures that materials of one bake may have: a byte tells them apart. */
+export const MOST_PICTURES = 255;
 
 /** The targets of a bake, each made once. */
 export class TargetList {
@@ -40,13 +47,17 @@ export class TargetList {
   private readonly inks: (part: Part) => Ink;
   private readonly floor: Mesh | null;
 
-  /** @param floor bounds of what stands on a floor; null for none */
+  /**
+   * @param pictures on the sources' materials
+   * @param floor bounds of what stands on a floor; null for none
+   */
   constructor(
     asset: Asset,
     channels: readonly Channel[],
+    pictures: readonly ColourPicture[],
     floor: Bounds | null,
   ) {
-    this.inks = inksOf(asset, channels);
+    this.inks = inksOf(asset, channels, pictures);
     this.floor = floor && floorUnder(floor);
   }
 
@@ -89,18 +100,19 @@ export const materialsOf = (asset: Asset): string[] => [
 ];
 
 /** What the faces of a part's source are called, and what colour they have, as far as maps ask for it. */
-type Ink = Pick<Target, "names" | "colours">;
+type Ink = Pick<Target, "names" | "colours" | "pictures" | "uvs">;
 
 /** @returns what a triangle of a part's source is inked with, in the order of its triangulation */
 function inksOf(
   asset: Asset,
   channels: readonly Channel[],
+  shown: readonly ColourPicture[],
 ): (part: Part) => Ink {
   const named = (["id", "material", "part"] as const).some((name) =>
     channels.includes(name),
   );
   if (!named && !channels.includes("colour"))
-    return () => ({ names: null, colours: null });
+    return () => ({ names: null, colours: null, pictures: null, uvs: null });
   const materials = materialsOf(asset);
   return ({ name, source }) => {
     const { faces, corners } = triangulate(source!);
@@ -117,7 +129,29 @@ function inksOf(
     for (let i = 0; colours && i < corners.length; i++)
       for (let k = 0; k < 3; k++)
         colours[3 * i + k] = toLinear(given[3 * corners[i] + k] / 255);
-    return { names, colours };
+    return { names, colours, ...picturesOn(source!, shown) };
+  };
+}
+
+/** Which picture lies on each triangle of a source, and where. */
+function picturesOn(
+  mesh: Mesh,
+  shown: readonly ColourPicture[],
+): Pick<Target, "pictures" | "uvs"> {
+  const of = mesh.materials.map(
+    (name) => 1 + shown.findIndex(({ material }) => material === name),
+  );
+  if (!mesh.uvs || !of.some((place) => place > 0))
+    return { pictures: null, uvs: null };
+  const { faces, corners } = triangulate(mesh);
+  const uvs = new Float32Array(2 * corners.length);
+  gather(uvs, mesh.uvs, corners, 2);
+  return {
+    pictures: Uint8Array.from(
+      faces,
+      (f) => of[mesh.faceMaterials?.[f] ?? 0] ?? 0,
+    ),
+    uvs,
   };
 }
 
@@ -164,6 +198,10 @@ function targetOf(
   const colours = inks.some((ink) => ink?.colours)
     ? new Float32Array(9 * count).fill(1)
     : null;
+  const pictures = inks.some((ink) => ink?.pictures)
+    ? new Uint8Array(count)
+    : null;
+  const uvs = pictures && new Float32Array(6 * count);
   let at = 0;
   meshes.forEach((mesh, m) => {
     const shading = sourceNormals(mesh);
@@ -172,10 +210,23 @@ function targetOf(
     open.set(openSides(mesh, splits[m]), at);
     if (inks[m]?.names) names!.set(inks[m].names, 3 * at);
     if (inks[m]?.colours) colours!.set(inks[m].colours, 9 * at);
+    if (inks[m]?.pictures) {
+      pictures!.set(inks[m].pictures, at);
+      uvs!.set(inks[m].uvs!, 6 * at);
+    }
     at += splits[m].faces.length;
   });
   const bvh = buildBvh(positions, indices);
-  return { tree: widen(bvh), bvh, normals, open, names, colours };
+  return {
+    tree: widen(bvh),
+    bvh,
+    normals,
+    open,
+    names,
+    colours,
+    pictures,
+    uvs,
+  };
 }
 
 /** triangleCount: which sides and corners of each triangle lie on an edge that one face alone uses, see `Target`. */

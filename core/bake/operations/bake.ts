@@ -38,7 +38,9 @@ export const bakeAsset = defineOperation({
     )
       ? (["source materials", "source IDs", "colours of IDs"] as const)
       : []),
-    ...(also.includes("colour") ? (["source vertex colours"] as const) : []),
+    ...(also.includes("colour")
+      ? (["source vertex colours", "source pictures"] as const)
+      : []),
   ],
   Options: BakeOptions,
   async run(asset, options, context) {

@@ -9,7 +9,8 @@ import type { Mesh } from "../../mesh/mesh";
 import { rotation, transformMesh, translation } from "../../mesh/transform";
 import { findOperation, KERNELS } from "../../operations";
 import { runOperation } from "../../route";
-import { cageMesh, cageOffsets } from "../methods/cage";
+import { cageMesh } from "../methods/cage";
+import { cageOffsets } from "../methods/found-cage";
 import type { PartCounts } from "../methods/maps";
 
 const SIZE = 64;

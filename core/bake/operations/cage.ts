@@ -10,7 +10,8 @@ import { readMeshFiles, writeMeshFile } from "../../formats/index";
 import type { Mesh } from "../../mesh/mesh";
 import { faceCount } from "../../mesh/mesh";
 import { cornerNormals, faceNormals } from "../../mesh/normals";
-import { cageMesh, cageOffsets, offsetsFrom } from "../methods/cage";
+import { cageMesh, offsetsFrom } from "../methods/cage";
+import { cageOffsets } from "../methods/found-cage";
 
 class CagePartOptions {
   @field({
