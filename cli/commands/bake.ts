@@ -1,5 +1,6 @@
 import { join } from "node:path";
 import type { BakeFinding } from "../../core/bake/methods/findings";
+import { PROFILES } from "../../core/asset/asset";
 import { findingWords } from "../../core/bake/methods/findings";
 import { statusPicture } from "../../core/bake/methods/status";
 import { MAP_KINDS, tellsOfBake } from "../../core/base/pictures";
@@ -33,6 +34,11 @@ const bakeFlags = {
   },
   radius: { takes: "MM", about: "radius of round edges in the normal map" },
   parts: { takes: "LIST", about: "parts that are baked, by commas" },
+  tiles: { takes: "LIST", about: "sheets that are baked, by UDIM numbers" },
+  profile: {
+    takes: "NAME",
+    about: `delivery profile, for which way green points: ${PROFILES.map(({ name }) => `"${name}"`).join(" or ")}`,
+  },
   dilate: { takes: "PX", about: "texels that islands run on into the ground" },
   cage: {
     takes: "FILE",
@@ -105,7 +111,7 @@ const distances = (call: Call) =>
 export const bake = defineCommand({
   name: "bake",
   words:
-    "--game FILE --out DIR [--source FILE] [--size 2048] [--maps LIST] [--samples N] [--bits 8|16] [--green up|down] [--distance MM|LIST] [--cage FILE] [--radius MM] [--parts LIST] [--dilate PX] [--spread] [--pairs LIST] [--catches LIST] [--pieces LIST] [--cards LIST] [--grow PX] [--invert] [--floor]",
+    "--game FILE --out DIR [--source FILE] [--size 2048] [--maps LIST] [--samples N] [--bits 8|16] [--green up|down] [--distance MM|LIST] [--cage FILE] [--radius MM] [--parts LIST] [--tiles LIST] [--profile NAME] [--dilate PX] [--spread] [--pairs LIST] [--catches LIST] [--pieces LIST] [--cards LIST] [--grow PX] [--invert] [--floor]",
   about: "maps from source to game mesh, as PNG",
   flags: {
     source: {
@@ -128,6 +134,7 @@ export const bake = defineCommand({
       depth: oneOf(call, "bits", "map", ["8", "16"]),
       green: oneOf(call, "green", "profile", ["up", "down"]),
       ...distances(call),
+      sheets: String(call.flags.tiles ?? ""),
       round: realNumber(call, "radius", 0, 0, 1000 * MOST_ROUND),
       parts: listed(call.flags.parts ?? ""),
       dilate: wholeNumber(call, "dilate", 0, 0, 8192),
@@ -140,7 +147,11 @@ export const bake = defineCommand({
       invert: call.flags.invert === true,
       floor: call.flags.floor === true,
     };
-    session.brief({ sheetSize: wholeNumber(call, "size", 2048, 16, 8192) });
+    const names = PROFILES.map(({ name }) => name);
+    session.brief({
+      sheetSize: wholeNumber(call, "size", 2048, 16, 8192),
+      profile: oneOf(call, "profile", names[0], names),
+    });
     if (call.flags.source === undefined && !options.round)
       throw new UsageError("bake needs --source FILE, or --radius MM");
     if (call.flags.source !== undefined)

@@ -81,6 +81,15 @@ export class BakeOptions {
   parts: string[] = [];
 
   @field({
+    kind: "text",
+    label: "Sheets",
+    help: "Bakes these sheets only, by UDIM numbers such as 1001, 1003; those of the others that still hold stay. None for all.",
+    max: 400,
+    folded: true,
+  })
+  sheets = "";
+
+  @field({
     kind: "choice",
     label: "Depth",
     help: "Bits of each channel in the PNG; normals, position, gradient and height are dithered at 8.",

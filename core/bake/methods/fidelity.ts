@@ -200,7 +200,9 @@ function angleAt(
   const tile = tileOf((q[0] + q[2] + q[4]) / 3, (q[1] + q[3] + q[5]) / 3);
   const [right, up] = tileAt(tile);
   const map = maps.find((each) => (each.tile ?? 0) === tile);
-  const x = map ? sampleMap(map, u - right, v - up) : [0, 0, 1];
+  // Of a sheet that was not baked nothing is told.
+  if (!map) return -1;
+  const x = sampleMap(map, u - right, v - up);
   if (!greenUp) x[1] = -x[1];
   const sign = canvas.tangents[12 * t + 3];
   const bitangent = [

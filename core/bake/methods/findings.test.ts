@@ -101,7 +101,7 @@ describe("maps without anything to show", () => {
     expect(kinds(plain, "ao")).toEqual([]);
     expect(kinds(plain, "id", "colour")).toEqual([
       "no source has IDs: their map is black",
-      "no source has vertex colours: their map is white",
+      "no source has vertex colours or pictures: their map is white",
     ]);
     expect(kinds(inked, "id")).toEqual([]);
   });

@@ -3,7 +3,8 @@ import { workedParts } from "../../asset/repeats";
 import { length } from "../../base/units";
 import { spaced } from "../../base/wording";
 import { boundsOf, diagonalOf } from "../../space/bounds";
-import type { BakedKind } from "../../base/pictures";
+import type { BakedKind, BakedMap } from "../../base/pictures";
+import { tilesUsed, udimOf } from "../../mesh/tiles";
 import type { PartCounts } from "./maps";
 import type { SceneOptions } from "./scene";
 import { bakesItself } from "./scene";
@@ -160,6 +161,30 @@ export function findingsOfPlan({
     ),
     ...left.map((name) => found("not baked", name, "it was not baked")),
   ];
+}
+
+/** Sheets with islands of which some map was not baked. */
+export function findingsOfSheets(
+  asset: Asset,
+  maps: readonly BakedMap[],
+): BakeFinding[] {
+  const has = new Set(maps.map(({ kind, tile }) => `${kind} ${tile ?? 0}`));
+  const kinds = [...new Set(maps.map(({ kind }) => kind))];
+  const used = tilesUsed(asset.parts.flatMap(({ game }) => game ?? []));
+  return used.flatMap((tile): BakeFinding[] =>
+    kinds.every((kind) => has.has(`${kind} ${tile}`))
+      ? []
+      : [
+          {
+            kind: "not baked",
+            part: "",
+            texels: 0,
+            reason: `sheet ${udimOf(tile)} was not baked`,
+            mend: "bake it too",
+            distance: 0,
+          },
+        ],
+  );
 }
 
 /**

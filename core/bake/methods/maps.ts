@@ -32,6 +32,8 @@ export interface MapsWanted extends Omit<SceneOptions, "channels"> {
   grow?: number;
   /** What stands for white in heights, metres; 0 for what is found. */
   range?: number;
+  /** Sheets that are baked, by number from 0; all where left out. */
+  tiles?: readonly number[];
   /** Maps in which some islands stay as they are. */
   standing?: Standing;
   /** Maps that stay whole: they take their places among the new ones. */
@@ -91,7 +93,9 @@ export async function bakeMaps(
   if (!asset.parts.some((part) => part.game?.uvs))
     throw new MissingInputError("no game mesh has UVs: unwrap it first");
   const { width, height } = wanted;
-  const tiles = tilesUsed(asset.parts.flatMap(({ game }) => game ?? []));
+  const tiles = tilesUsed(asset.parts.flatMap(({ game }) => game ?? [])).filter(
+    (tile) => !wanted.tiles || wanted.tiles.includes(tile),
+  );
   if (tiles.length * width * height > MOST_TEXELS)
     throw new ArnikError(
       `the islands lie on ${tiles.length} sheets, too many to bake at ${width} × ${height} px: pack them on fewer, or bake smaller maps`,

@@ -21,6 +21,8 @@ export interface BakeTrace {
 export interface BakePlan {
   /** Maps that are baked; the others that are wanted stand as they should be. */
   maps: BakedKind[];
+  /** Maps whose sheets, as far as they are there, are as they would be baked. */
+  holding: BakedKind[];
   /** Parts whose islands are baked, and those that are kept from what stands. */
   baked: string[];
   kept: string[];
@@ -39,8 +41,9 @@ interface MapPlan {
   now: PartPrints;
   /** What the standing map was baked from; null where none stands that new islands could be laid into. */
   known: PartPrints | null;
-  /** Whether it stands just as it would be baked. */
+  /** Whether it stands just as it would be baked, all of it, or those of its sheets that are there. */
   stands: boolean;
+  holds: boolean;
 }
 
 /**
@@ -81,6 +84,7 @@ export function planBake(
   );
   return {
     maps: todo.map(({ kind }) => kind),
+    holding: plans.flatMap(({ kind, holds }) => (holds ? [kind] : [])),
     baked,
     kept,
     older,
@@ -117,15 +121,15 @@ function planMap(
   print: Prints[BakedKind],
 ): MapPlan {
   const now = printsOf(asset, kind, wanted);
-  const fits =
-    print !== undefined &&
-    print.map === printOfMap(asset.maps, kind) &&
-    hasMap(asset, kind, wanted);
+  const isKnown =
+    print !== undefined && print.map === printOfMap(asset.maps, kind);
+  const fits = isKnown && hasMap(asset, kind, wanted);
   const names = Object.keys(now);
-  const stands =
-    fits &&
+  const holds =
+    isKnown &&
     Object.keys(print.parts).length === names.length &&
     names.every((name) => print.parts[name] === now[name]);
+  const stands = fits && holds;
   // Heights are told in the largest that is found: every island has to be asked, or none.
   const asksAll = kind === "height" && !((wanted.range ?? 0) > 0);
   return {
@@ -133,6 +137,7 @@ function planMap(
     now,
     known: fits && (!asksAll || (stands && !isPartial)) ? print.parts : null,
     stands,
+    holds,
   };
 }
 

@@ -3,6 +3,7 @@ import { partOf, profileOf } from "../../asset/asset";
 import { hasCard } from "../../asset/stand-ins";
 import { OptionsError } from "../../base/errors";
 import { MAP_KINDS } from "../../base/pictures";
+import { tilesUsed, udimOf } from "../../mesh/tiles";
 import type { BakeOptions } from "./bake-options";
 import type { Catching } from "./catching";
 import { readCatches, readPairs } from "./catching";
@@ -57,6 +58,7 @@ export function wantedOf(asset: Asset, options: BakeOptions): MapsWanted {
     depth: options.depth === "map" ? "map" : (Number(options.depth) as 8 | 16),
     // From afar a card's texels are mixed with the ground beside it, which must have its colours then.
     padding: options.dilate || (cards.length ? FILLS : asset.brief.padding),
+    tiles: tilesOf(asset, options.sheets),
     grow: options.grow,
     inverts: options.invert,
     greenUp:
@@ -64,6 +66,21 @@ export function wantedOf(asset: Asset, options: BakeOptions): MapsWanted {
         ? profileOf(asset.brief).greenUp
         : options.green === "up",
   };
+}
+
+/** Numbers of sheets from 0, undefined for all. @throws OptionsError for one that has no islands */
+function tilesOf(asset: Asset, text: string): number[] | undefined {
+  const words = text.split(",").flatMap((word) => word.trim() || []);
+  if (!words.length) return undefined;
+  const used = tilesUsed(asset.parts.flatMap(({ game }) => game ?? []));
+  return words.map((word) => {
+    const tile = used.find((each) => String(udimOf(each)) === word);
+    if (tile === undefined)
+      throw new OptionsError("bake/maps", {
+        sheets: `no islands lie on a sheet "${word}": there are ${used.map(udimOf).join(", ")}`,
+      });
+    return tile;
+  });
 }
 
 /** Which sources parts catch, and what shades them; by the parts that are worked. @throws OptionsError */

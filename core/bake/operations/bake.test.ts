@@ -16,6 +16,7 @@ import { islandsOf } from "../../unwrap/methods/connected-islands";
 import { shipFiles } from "../../ship/operations/ship";
 import { dilate } from "../methods/dilate";
 import { measureFidelity } from "../methods/fidelity";
+import type { BakeFinding } from "../methods/findings";
 import type { MapsWanted } from "../methods/maps";
 import { bakeMaps, missedShares } from "../methods/maps";
 
@@ -87,6 +88,39 @@ describe("several sheets", () => {
         if (Math.abs(shown.pixels[i + k] - whole.pixels[i + k]) > 1)
           throw new Error(`texel ${i / 3} differs`);
     }
+  });
+
+  it("are baked one by one: those that still hold stay, and of the rest it is said that they are not there", async () => {
+    const asset = onTwoSheets(ball());
+    const run = async (from: Asset, options: object) => {
+      const { asset: made, report } = await runOperation(
+        findOperation("bake/maps"),
+        from,
+        { ...{ ao: false, size: 64, samples: 1 }, ...options },
+        context,
+      );
+      const sheets = made.maps
+        .filter(({ kind }) => kind === "normal")
+        .map(({ tile }) => tile ?? 0);
+      const missing = (report.findings as BakeFinding[]).flatMap(
+        ({ kind, reason }) => (kind === "not baked" ? [reason] : []),
+      );
+      return { made, sheets, missing };
+    };
+    const second = await run(asset, { sheets: "1002" });
+    expect(second.sheets).toEqual([1]);
+    expect(second.missing).toEqual(["sheet 1001 was not baked"]);
+    const both = await run(second.made, { sheets: "1001" });
+    expect(both.sheets).toEqual([0, 1]);
+    expect(both.missing).toEqual([]);
+    const whole = await run(asset, {});
+    expect(both.made.maps).toEqual(whole.made.maps);
+    // With another green the other sheet no longer holds.
+    const turned = await run(both.made, { sheets: "1001", green: "down" });
+    expect(turned.sheets).toEqual([0]);
+    await expect(run(asset, { sheets: "1001, 1009" })).rejects.toThrow(
+      /no islands lie on a sheet "1009": there are 1001, 1002/,
+    );
   });
 
   it("are refused where there are more than memory holds, and none where UVs lie far off", async () => {

@@ -10,6 +10,7 @@ import {
   findingsBefore,
   findingsOfMaps,
   findingsOfPlan,
+  findingsOfSheets,
 } from "../methods/findings";
 import type { PartCounts } from "../methods/maps";
 import { bakeMaps, missedShares } from "../methods/maps";
@@ -30,7 +31,7 @@ export const bakeAsset = defineOperation({
   runs: "heavy",
   takes: "both",
   makesResult: true,
-  forOnce: ["parts"],
+  forOnce: ["parts", "sheets"],
   madeFrom: ({ also }: BakeOptions) => [
     ...INPUTS.bake,
     ...((["id", "material", "part"] as const).some((kind) =>
@@ -62,9 +63,11 @@ export const bakeAsset = defineOperation({
         maps: plan.maps,
         standing: plan.standing,
         stands: asset.maps.filter(
-          ({ kind }) =>
+          ({ kind, tile = 0 }) =>
             wanted.maps.some((each) => each === kind) &&
-            !plan.maps.some((each) => each === kind),
+            (!plan.maps.some((each) => each === kind) ||
+              (plan.holding.some((each) => each === kind) &&
+                wanted.tiles?.includes(tile) === false)),
         ),
         only: plan.left.length ? [...plan.baked, ...plan.kept] : undefined,
       },
@@ -84,6 +87,7 @@ export const bakeAsset = defineOperation({
       ...findingsBefore(asset, wanted),
       ...findingsOfMaps(asset, kinds),
       ...findingsOfPlan(plan),
+      ...findingsOfSheets(asset, maps),
       ...findingsAfter(counts, options.samples),
     ];
     return {
