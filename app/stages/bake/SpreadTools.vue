@@ -67,7 +67,7 @@ onBeforeUnmount(() => (trials.apart = 0));
 </script>
 
 <template>
-  <section class="spread">
+  <section v-if="workshop.asset!.document.parts.length > 1" class="spread">
     <h2>Who meets whom</h2>
     <label class="apart">
       <span>Draw parts apart</span>

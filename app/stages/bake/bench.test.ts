@@ -3,7 +3,9 @@ import type { StageResult } from "../../../core/asset/asset";
 import type { AssetState } from "../../shared/types";
 import { bake, isBakeWrong } from "./bench";
 
-const asset = {} as AssetState;
+const assetWith = (part: object) =>
+  ({ document: { parts: [part] } }) as unknown as AssetState;
+const asset = assetWith({ source: {} });
 const result = (missed: number, findings: object[]) =>
   ({
     options: { rays: 32 },
@@ -109,4 +111,15 @@ it("what stays within the limit, or only has nothing to show, is no alarm", () =
   expect(rows.map(({ tone }) => tone)).toEqual(["warn", "warn"]);
   expect(rows[1]).not.toHaveProperty("parts");
   expect(rows[1]).not.toHaveProperty("mend");
+});
+
+it("without a source round edges can be baked, where there are UVs", () => {
+  const bare = assetWith({ source: null, game: { streams: { uvs: {} } } });
+  expect(bake.missing!(bare)).toBeNull();
+  expect(bake.findings(bare, undefined)).toMatchObject([
+    { tone: "warn", text: expect.stringContaining("give a radius") as string },
+  ]);
+  expect(bake.findings(asset, undefined)).toEqual([]);
+  expect(bake.missing!(asset)?.stage).toBe("unwrap");
+  expect(bake.missing!(assetWith({ source: null }))?.stage).toBe("intake");
 });

@@ -92,11 +92,12 @@ export const bake: BenchPlan = {
     },
   ],
   missing(asset) {
-    if (!hasSource(asset))
-      return { text: "There is no source mesh to bake from.", stage: "intake" };
-    return asset.document.parts.some((part) => part.game?.streams.uvs)
-      ? null
-      : { text: "The game mesh has no UVs yet.", stage: "unwrap" };
+    // Round edges need no source.
+    if (asset.document.parts.some((part) => part.game?.streams.uvs))
+      return null;
+    return hasSource(asset)
+      ? { text: "The game mesh has no UVs yet.", stage: "unwrap" }
+      : { text: "There is no source mesh to bake from.", stage: "intake" };
   },
   figures(_, { report }) {
     const n = numbersOf(report);
@@ -153,10 +154,18 @@ export const bake: BenchPlan = {
       { label: "Time", value: time(n("seconds")) },
     ];
   },
-  findings(_, result) {
+  findings(asset, result) {
     const found = (result?.report.findings as BakeFinding[] | undefined) ?? [];
     const missed = Number(result?.report.missed ?? 0);
     return [
+      ...(hasSource(asset)
+        ? []
+        : [
+            {
+              tone: "warn" as const,
+              text: "There is no source mesh: give a radius, and round edges are baked without one",
+            },
+          ]),
       ...(missed > MOST_MISSED && !found.length
         ? [
             {
