@@ -73,6 +73,9 @@ const RAYS_AT_A_TIME = 4e6;
 /** The least that heights are told in by themselves, as a share of the size of everything. */
 const LEAST_RANGE = 1e-4;
 
+/** Texels that are kept in bands, before they are laid into their sheet: at 8192 px all of them would fill a gigabyte. */
+const MOST_AT_ONCE = 2 ** 24;
+
 /** Texels of all sheets together: 64 of 2048, 16 of 4096, 4 of 8192 px. */
 const MOST_TEXELS = 2 ** 28;
 
@@ -156,39 +159,38 @@ export async function bakeMaps(
     }
     const step = spanOf(context, t / tiles.length, (t + 1) / tiles.length);
     const of = tiles.length > 1 ? ` of sheet ${udimOf(tile)}` : "";
-    const bands = await context.workers.run<RowSlice, RowResult>(
-      "bake/rows",
-      scene,
-      slices,
-      (finished) => {
-        context.check();
-        step.progress(
-          0.05 + (0.85 * finished) / slices.length,
-          `casting rays, row ${Math.min(height, finished * band)} of ${height}${of}`,
+    const sheet = emptySheet(wanted, channels);
+    const atOnce = Math.max(1, Math.floor(MOST_AT_ONCE / (band * width)));
+    for (let first = 0; first < slices.length; first += atOnce) {
+      const some = slices.slice(first, first + atOnce);
+      const bands = await context.workers.run<RowSlice, RowResult>(
+        "bake/rows",
+        scene,
+        some,
+        (finished) => {
+          context.check();
+          step.progress(
+            0.05 + (0.85 * (first + finished)) / slices.length,
+            `casting rays, row ${Math.min(height, (first + finished) * band)} of ${height}${of}`,
+          );
+        },
+      );
+      context.check();
+      for (const each of bands) {
+        each.counts.forEach((count, i) => (counts[i] += count));
+        each.farthest.forEach(
+          (far, c) => (farthestOf[c] = Math.max(farthestOf[c], far)),
         );
-      },
-    );
-    context.check();
+        sums.rays += each.rays;
+      }
+      lay(sheet, bands, some, wanted);
+    }
     step.progress(0.92, "padding islands");
-    const sheet = assemble(
-      bands,
-      slices,
-      wanted,
-      scene,
-      channels,
-      context.check,
-    );
+    withoutGrainOf(sheet, wanted, scene, context.check);
     if (sheet.values.height && !wanted.range)
       range = Math.max(range, farthest(sheet.values.height));
     sheets.push({ tile, again, ...sheet });
     for (const mark of sheet.covered) if (mark) sums.texels++;
-    for (const each of bands) {
-      each.counts.forEach((count, i) => (counts[i] += count));
-      each.farthest.forEach(
-        (far, c) => (farthestOf[c] = Math.max(farthestOf[c], far)),
-      );
-      sums.rays += each.rays;
-    }
     // Heights wait for the range of all sheets; else only one is held whole at a time.
     if (wanted.range || !channels.includes("height") || t + 1 === tiles.length)
       for (const each of sheets.splice(0))
@@ -280,28 +282,46 @@ interface Sheet {
   covered: Uint8Array;
 }
 
-/** Puts the bands of a sheet together, and takes the grain of few rays out of what was found by many. */
-function assemble(
+type Found = Omit<Sheet, "tile" | "again">;
+
+const emptySheet = (
+  { width, height }: MapsWanted,
+  channels: readonly Channel[],
+): Found => ({
+  covered: new Uint8Array(width * height),
+  values: Object.fromEntries(
+    channels.map((name) => [
+      name,
+      new Float32Array(CHANNELS[name].width * width * height),
+    ]),
+  ),
+});
+
+/** Lays bands into their sheet, and lets them go. */
+function lay(
+  { values, covered }: Found,
   bands: readonly RowResult[],
   slices: readonly RowSlice[],
+  { width }: MapsWanted,
+): void {
+  bands.forEach((band, i) => {
+    const at = width * slices[i].from;
+    covered.set(band.covered, at);
+    for (const name of Object.keys(band.values) as Channel[]) {
+      values[name]!.set(band.values[name]!, CHANNELS[name].width * at);
+      delete band.values[name];
+    }
+  });
+}
+
+/** Takes the grain of few rays out of what was found by many, and grows masks. */
+function withoutGrainOf(
+  { values, covered }: Found,
   { width, height, grow = 0 }: MapsWanted,
   scene: BakeScene,
-  channels: readonly Channel[],
   check: () => void,
-): Omit<Sheet, "tile" | "again"> {
-  const covered = new Uint8Array(width * height);
-  bands.forEach((band, i) => covered.set(band.covered, width * slices[i].from));
-  const values: Sheet["values"] = {};
-  for (const name of channels) {
-    const { width: numbers } = CHANNELS[name];
-    const whole = new Float32Array(numbers * width * height);
-    bands.forEach((band, i) => {
-      whole.set(band.values[name]!, numbers * width * slices[i].from);
-      delete band.values[name];
-    });
-    values[name] = whole;
-  }
-  for (const name of channels.filter((each) => CHANNELS[each].rays)) {
+): void {
+  for (const name of scene.channels.filter((each) => CHANNELS[each].rays)) {
     check();
     values[name] = withoutGrain(
       values[name]!,
@@ -314,7 +334,6 @@ function assemble(
   }
   if (values.opacity && grow)
     growMask(values.opacity, covered, width, height, grow);
-  return { values, covered };
 }
 
 /** The pictures of a sheet's maps, islands run on over their borders. */
