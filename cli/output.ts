@@ -31,7 +31,12 @@ const HELD: Record<string, readonly StreamName[]> = {
   ply: ["uvs", "seams", "colours"],
   stl: [],
 };
-const NOWHERE: readonly StreamName[] = ["creases", "seamOverrides"];
+const NOWHERE: readonly StreamName[] = [
+  "creases",
+  "seamOverrides",
+  "rounds",
+  "cage",
+];
 
 const holds = (ending: string, name: StreamName) =>
   HELD[ending]?.includes(name) ?? (GLTF.has(ending) && !NOWHERE.includes(name));

@@ -150,6 +150,34 @@ it("has 16 bits where steps would show, 8 where not, and rounds edges without a 
   expect(err).toContain("--source FILE, or --radius MM");
 });
 
+it("writes how far off the look is, and a shaped cage as a mesh; what no file holds is refused", () => {
+  const { out } = bake("game.obj", "off", "--maps", "normal,angle");
+  expect(JSON.parse(out) as Report).toMatchObject({
+    maps: ["normal"],
+    lookOff: { parts: [{ part: "buoy" }] },
+  });
+  const { data, channels } = decode(readFileSync(path("off/source_angle.png")));
+  expect(channels).toBe(1);
+  expect([...data].filter((x) => x > 0).length).toBeGreaterThan(200);
+  const run = (id: string, file: string, ...more: string[]) =>
+    arnik("run", id, path("box.obj"), "--out", path(file), ...more);
+  const faces = ["--faces", "box:0-5", "--mesh", "game", "--distance", "20"];
+  expect(run("bake/shape-cage", "cage.obj", ...faces).code).toBe(0);
+  const lines = readFileSync(path("cage.obj"), "utf8").split("\n");
+  expect(lines.filter((line) => line.startsWith("f "))).toHaveLength(6);
+  const far = lines
+    .filter((line) => line.startsWith("v "))
+    .map((line) => Math.max(...line.split(" ").slice(1).map(Number)));
+  expect(Math.max(...far)).toBeCloseTo(1 + 0.02 / Math.sqrt(3), 4);
+  const folder = run("bake/shape-cage", "nowhere", ...faces);
+  expect(folder.code).toBe(1);
+  expect(folder.err).toContain("there are no maps to write");
+  const edges = ["--edges", "box:0-1", "--radius", "5"];
+  const round = run("edges/round", "round.glb", ...edges);
+  expect(round.code).toBe(1);
+  expect(round.err).toContain("does not hold radii of round edges");
+});
+
 it("turns green down and runs islands on as told", () => {
   const pixels = (file: string) => decode(readFileSync(path(file))).data;
   bake("game.obj", "up", "--maps", "normal", "--green", "up");

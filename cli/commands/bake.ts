@@ -3,6 +3,7 @@ import type { BakeFinding } from "../../core/bake/methods/findings";
 import { PROFILES } from "../../core/asset/asset";
 import { findingWords } from "../../core/bake/methods/findings";
 import { statusPicture } from "../../core/bake/methods/status";
+import type { MapKind } from "../../core/base/pictures";
 import { MAP_KINDS, tellsOfBake } from "../../core/base/pictures";
 import { MOST_ROUND } from "../../core/mesh/rounds";
 import { writePng } from "../../core/formats/png";
@@ -16,7 +17,7 @@ import type { Session } from "../session";
 export const mapFlags = {
   maps: {
     takes: "LIST",
-    about: `which maps, by commas: ${MAP_KINDS.join(" ")}`,
+    about: `which maps, by commas: ${MAP_KINDS.join(" ")}; bake also angle`,
   },
   samples: { takes: "N", about: "rays a texel, for occlusion and its like" },
 };
@@ -62,9 +63,11 @@ const listed = (text: unknown) =>
     .split(",")
     .filter((each) => each);
 
-/** The options of a bake from --maps and --samples. */
-export function bakeOptions(call: Call) {
-  const maps = listed(call.flags.maps ?? "normal,ao");
+/** The options of a bake from --maps and --samples. @param further maps that may be named and are made otherwise */
+export function bakeOptions(call: Call, further: readonly MapKind[] = []) {
+  const maps = listed(call.flags.maps ?? "normal,ao").filter(
+    (map) => !further.some((kind) => kind === map),
+  );
   for (const map of maps)
     if (!MAP_KINDS.some((kind) => kind === map))
       throw new UsageError(
@@ -82,15 +85,17 @@ export function bakeOptions(call: Call) {
 
 /**
  * Writes the asset's maps as ASSET_MAP.png, or ASSET_MAP.UDIM.png for several sheets; returns their names.
- * @param withStatus whether what became of the rays is written too
+ * @param withStatus whether what became of the rays is written too, and `withAngle` how far off the look is
  */
 export function writeMaps(
   session: Session,
   folder: string,
   withStatus = false,
+  withAngle = false,
 ): string[] {
   const maps = session.asset.maps.filter(
-    ({ kind }) => !tellsOfBake(kind) || (withStatus && kind === "status"),
+    ({ kind }) =>
+      !tellsOfBake(kind) || (kind === "status" ? withStatus : withAngle),
   );
   return maps.map((map) => {
     const name = mapFileName(safeName(session.asset.name, "asset"), map, maps);
@@ -129,8 +134,9 @@ export const bake = defineCommand({
   },
   files: 0,
   async run(call, session) {
+    const wantsAngle = listed(call.flags.maps ?? "").includes("angle");
     const options = {
-      ...bakeOptions(call),
+      ...bakeOptions(call, ["angle"]),
       depth: oneOf(call, "bits", "map", ["8", "16"]),
       green: oneOf(call, "green", "profile", ["up", "down"]),
       ...distances(call),
@@ -169,7 +175,15 @@ export const bake = defineCommand({
     );
     // What the next bake goes by says nothing to people.
     const withStatus = listed(call.flags.maps ?? "").includes("status");
-    const files = writeMaps(session, String(call.flags.out), withStatus);
-    return { ...report, prints: undefined, files };
+    const lookOff = wantsAngle
+      ? (await session.run("bake/look-off", {})).report
+      : undefined;
+    const files = writeMaps(
+      session,
+      String(call.flags.out),
+      withStatus,
+      wantsAngle,
+    );
+    return { ...report, prints: undefined, lookOff, files };
   },
 });

@@ -1,4 +1,6 @@
 import { dirname } from "node:path";
+import { cageMesh } from "../../core/bake/methods/cage";
+import { cageOffsets } from "../../core/bake/methods/found-cage";
 import type { Asset } from "../../core/asset/asset";
 import { ArnikError } from "../../core/base/errors";
 import {
@@ -125,6 +127,23 @@ function valueOf(field: Field, text: string): unknown {
   }
 }
 
+/** The cages that were made, as meshes. @throws ArnikError where there is none */
+function cageMeshes(asset: Asset, out: string) {
+  const meshes = asset.parts.flatMap((part) =>
+    part.game?.cage
+      ? [
+          {
+            name: part.name,
+            mesh: cageMesh(part.game, cageOffsets(asset, part, 0)),
+          },
+        ]
+      : [],
+  );
+  if (!meshes.length)
+    throw new ArnikError(`--out ${out}: there is no cage to write`);
+  return meshes;
+}
+
 /**
  * Writes what the operation is about: its files, its hulls, its maps, or else the meshes it works on.
  * @throws ArnikError where the file can't hold what was done
@@ -139,9 +158,15 @@ async function write(
   const out = String(call.flags.out);
   const { asset } = session;
   if (files?.length) session.files.write(out, files[0].bytes);
-  else if (operation.stage === "bake")
-    writeMaps(session, out.endsWith(".png") ? dirname(out) : out);
-  else if (operation.stage === "collide")
+  else if (operation.stage === "bake" && isMeshFile(out))
+    session.files.write(out, await writeMeshFile(out, cageMeshes(asset, out)));
+  else if (operation.stage === "bake") {
+    const folder = out.endsWith(".png") ? dirname(out) : out;
+    if (!writeMaps(session, folder).length)
+      throw new ArnikError(
+        `--out ${out}: there are no maps to write; a cage is written as .obj, .ply or .glb`,
+      );
+  } else if (operation.stage === "collide")
     session.files.write(
       out,
       await writeMeshFile(

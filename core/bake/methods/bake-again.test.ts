@@ -10,8 +10,10 @@ import { MAP_KINDS } from "../../base/pictures";
 import type { Mesh } from "../../mesh/mesh";
 import { findOperation, KERNELS } from "../../operations";
 import { runOperation } from "../../route";
+import { bakedAgain } from "./bake-again";
 import type { BakeFinding } from "./findings";
 import type { PartCounts } from "./maps";
+import type { BakeScene } from "./scene";
 import { STATUS, STATUS_LOOKS, statusPicture } from "./status";
 
 const context = plainContext(KERNELS);
@@ -204,6 +206,49 @@ describe("a bake after a change", () => {
     expect(none.report).toMatchObject({ bakedMaps: [], baked: [] });
     expect(none.asset.maps).toEqual(asset.maps);
     expect(none.report.counts).toEqual(before.counts);
+  });
+
+  it("bakes what catches a part whose source changed, and what is only baked where it goes with another", async () => {
+    const options = { ao: false, also: ["object"], samples: 1 };
+    const move = (asset: Asset) =>
+      changed(asset, "middle", ({ source }) => ({ source: dented(source!) }));
+    const catches = { ...options, catches: "left: middle" };
+    expect(await bothWays(trio(), move, catches)).toContain("left");
+    // A stud between two parts goes with the one that its source comes nearer to.
+    const studded = () => {
+      const asset = trio();
+      const stud = moved(sphere(6, 8, 0.05), 0.6, 0, 0);
+      return {
+        ...asset,
+        parts: [...asset.parts, createPart("stud", 3, { source: stud })],
+      };
+    };
+    const nearer = (asset: Asset) =>
+      changed(asset, "middle", ({ source }) => ({
+        source: moved(source!, -0.3, 0, 0),
+      }));
+    const spread = { ...options, spread: true, distance: 200 };
+    expect(await bothWays(studded(), nearer, spread)).toContain("left");
+  });
+
+  it("casts rays as far over a border as masks that grow or shrink look", () => {
+    const half = (part: string, left: number, right: number) => ({
+      part,
+      uvs: Float32Array.from([
+        ...[left, 0, right, 0, right, 1],
+        ...[left, 0, right, 1, left, 1],
+      ]),
+    });
+    const scene = {
+      ...{ width: 64, height: 8, grid: 1 },
+      canvases: [half("kept", 0, 0.5), half("fresh", 0.5, 1)],
+    } as unknown as BakeScene;
+    const standing = { kept: new Set(["kept"]), older: new Set<string>() };
+    const first = (marks: Uint8Array) => marks.indexOf(1);
+    const plain = bakedAgain(scene, standing, 2, 0, 0, 0);
+    expect([first(plain.written), first(plain.wanted)]).toEqual([30, 28]);
+    const grown = bakedAgain(scene, standing, 2, 0, 0, 6);
+    expect([first(grown.written), first(grown.wanted)]).toEqual([26, 18]);
   });
 
   it("takes the islands of a part that has gone out of every map", async () => {

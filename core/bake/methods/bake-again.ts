@@ -27,6 +27,7 @@ const OLD_GROUND = 16;
  * What has to be baked of a sheet so that it comes out as if all of it were: the islands that are not kept, the
  * ground, and what grain lends to each other; and of the islands that are kept the border, which runs on into the
  * ground, and what that is smoothed with.
+ * @param reach texels that masks look about
  */
 export function bakedAgain(
   scene: BakeScene,
@@ -34,6 +35,7 @@ export function bakedAgain(
   padding: number,
   right: number,
   up: number,
+  reach: number,
 ): Again {
   const { width, height } = scene;
   const stays = new Uint8Array(width * height);
@@ -43,7 +45,8 @@ export function bakedAgain(
     cover(scene, uvs, right, up, kept.has(part) ? stays : fresh);
     if (older.has(part)) cover(scene, uvs, right, up, old);
   }
-  const nearFresh = grown(fresh, width, height, GRAIN);
+  const lent = Math.max(GRAIN, reach);
+  const nearFresh = grown(fresh, width, height, lent);
   const written = stays.map((mark, i) => (mark && !nearFresh[i] ? 0 : 1));
   const ground = stays.map((mark, i) => (mark || fresh[i] ? 0 : 1));
   if (older.size) {
@@ -58,7 +61,7 @@ export function bakedAgain(
   const needed = written.map((mark, i) =>
     !ground[i] && (mark || nearGround[i]) ? 1 : 0,
   );
-  const wanted = grown(needed, width, height, GRAIN);
+  const wanted = grown(needed, width, height, GRAIN + reach);
   for (let i = 0; i < wanted.length; i++) if (ground[i]) wanted[i] = 0;
   return { written, wanted };
 }

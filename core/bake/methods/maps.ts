@@ -106,11 +106,11 @@ export async function bakeMaps(
   context.progress(0, "sorting the source");
   const channels = channelsOf(wanted.maps);
   const many = channels.some((name) => CHANNELS[name].rays);
-  const scene = prepareScene(asset, {
-    ...wanted,
-    channels,
-    rays: many ? wanted.rays : 0,
-  });
+  const scene = prepareScene(
+    asset,
+    { ...wanted, channels, rays: many ? wanted.rays : 0 },
+    context.check,
+  );
   context.check();
   const box = boundsOf(
     ...asset.parts.flatMap(({ source, game }) =>
@@ -145,7 +145,14 @@ export async function bakeMaps(
     const [right, up] = tileAt(tile);
     const again =
       wanted.standing &&
-      bakedAgain(scene, wanted.standing, wanted.padding, right, up);
+      bakedAgain(
+        scene,
+        wanted.standing,
+        wanted.padding,
+        right,
+        up,
+        channels.includes("opacity") ? Math.abs(wanted.grow ?? 0) : 0,
+      );
     const slices: RowSlice[] = [];
     for (let from = 0; from < height; from += band) {
       const to = Math.min(height, from + band);

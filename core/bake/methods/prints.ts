@@ -147,8 +147,10 @@ export function printsOf(
     settingsOf(kind, wanted),
     asset.settleWithout,
     loose.map(sourceOf),
-    // What lies round a place may belong to any part, and lengths that follow from the size of everything too.
-    CHANNELS[channel].rays && all.map(sourceOf),
+    // What lies round a place may belong to any part, and lengths that follow from the size of everything too; and so
+    // may what is caught besides, and what a source that is only baked lies nearest to.
+    (CHANNELS[channel].rays || wanted.apart || wanted.catches?.size) &&
+      all.map(sourceOf),
     bakesItself(asset, wanted) &&
       (CHANNELS[channel].rays
         ? asset.parts.map(({ game }) => streams(game, ...GAME_STREAMS))

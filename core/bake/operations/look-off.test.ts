@@ -56,6 +56,23 @@ it("is what is measured of the parts, place by place, and grows where the map is
   expect(wrong.maps.filter(({ kind }) => kind === "angle")).toHaveLength(1);
 });
 
+it("asks often whether it is to go on, within one part too", async () => {
+  const { asset } = await run("bake/maps", ball(), { ao: false, samples: 1 });
+  let asked = 0;
+  await runOperation(
+    findOperation("bake/look-off"),
+    asset,
+    {},
+    {
+      ...context,
+      check: () => void asked++,
+    },
+  );
+  const faces = asset.parts[0].game!.faceStarts.length - 1;
+  expect(asked).toBeGreaterThan(faces / 100);
+  expect(asked).toBeGreaterThan(3);
+});
+
 it("goes with the maps that it was measured of, makes nothing stale, and needs a normal map", async () => {
   await expect(run("bake/look-off", ball())).rejects.toThrow(
     "there is no normal map yet: bake one first",

@@ -79,7 +79,7 @@ export const roundEdges = defineOperation({
       headline: "",
       report: {
         edges: count,
-        summary: `${spaced(count)} edges ${
+        summary: `${spaced(count)} ${count === 1 ? "edge" : "edges"} ${
           {
             round: `round by ${options.radius} mm in the bake`,
             sharp: "sharp in the bake",
