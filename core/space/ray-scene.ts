@@ -131,7 +131,7 @@ export class RayScene {
   private readonly kernel: Kernel;
   private readonly result: Float32Array;
   private readonly trees: Tree[] = [];
-  /** Directions of the rays of a look round: x of all, then y, then z. */
+  /** Directions of the rays of a look round: x of as many as are asked about, then y, then z. */
   readonly directions: Float32Array;
   private readonly directionsAt: number;
 
@@ -230,7 +230,7 @@ export class RayScene {
   }
 
   /**
-   * How many of the rays in `directions`, from a point, leave without meeting anything of a tree nearer than `far`
+   * How many of the first `count` rays in `directions`, from a point, leave without meeting anything of a tree nearer than `far`
    * lengths of their direction; the others' directions are 0 afterwards. All of them must lie above the plane of the unit normal. As many calls of `any` give
    * the same; this one walks down to the point once for all rays (docs/measuring.md).
    */
@@ -243,6 +243,7 @@ export class RayScene {
     ny: number,
     nz: number,
     far: number,
+    count = this.directions.length / 3,
   ): number {
     const { nodes, groups, root } = this.trees[tree];
     return this.kernel.sky(
@@ -256,7 +257,7 @@ export class RayScene {
       ny,
       nz,
       this.directionsAt,
-      this.directions.length / 3,
+      count,
       far,
     );
   }

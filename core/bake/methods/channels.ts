@@ -1,3 +1,4 @@
+import { curveRays } from "./fans";
 import type { BakedKind } from "../../base/pictures";
 
 /** What the kernel finds for a texel. */
@@ -57,7 +58,7 @@ const SPREAD: Partial<Record<Channel, number>> = {
   sky: 0.5,
   outside: 0.5,
   bent: 2,
-  curve: 1.2,
+  curve: 0.5,
   thickness: 0.6,
 };
 
@@ -67,7 +68,7 @@ export const noiseOf = (
   { rays, depthUnder }: { rays: number; depthUnder: number },
 ): number =>
   ((SPREAD[name] ?? 1) * (name === "thickness" ? depthUnder : 1)) /
-  Math.sqrt(Math.max(1, rays));
+  Math.sqrt(Math.max(1, name === "curve" ? curveRays(rays) : rays));
 
 export const CHANNEL_NAMES = Object.keys(CHANNELS) as Channel[];
 

@@ -1,5 +1,6 @@
 import { hashPair } from "../../base/pair-set";
 import type { Channel } from "./channels";
+import type { Fan } from "./fans";
 import type { BakeScene } from "./scene";
 import type { SourceCatcher } from "./source-catcher";
 import type { Tools } from "./tools";
@@ -8,6 +9,9 @@ import type { Tools } from "./tools";
 export class LookRound {
   /** Rays cast so far. */
   rays = 0;
+  /** By what the fans are turned. */
+  private cos = 1;
+  private sin = 0;
 
   constructor(
     private readonly scene: BakeScene,
@@ -20,40 +24,79 @@ export class LookRound {
   /** What many rays from the source's point say. */
   at(texel: number): void {
     const { wants, tools, scene, values } = this;
-    const count = scene.rays;
     const near = scene.size * 1.6e-4;
+    this.turnFans();
     if (wants.sky || wants.bent) {
-      this.turnDome(tools.cone, 1);
-      const open = this.openRays(scene.reach, near, 1);
-      if (wants.sky) values.sky![texel] = open / count;
-      if (wants.bent) this.addOpen(values.bent!, 3 * texel);
+      const bent = wants.bent ? values.bent! : null;
+      const open = this.openShare(
+        tools.cone,
+        scene.reach,
+        near,
+        1,
+        bent,
+        texel,
+      );
+      if (wants.sky) values.sky![texel] = open;
     }
-    if (wants.outside) {
-      this.turnDome(tools.dome, 1);
-      values.outside![texel] = this.openRays(4 * scene.size, near, 1) / count;
-    }
+    if (wants.outside)
+      values.outside![texel] = this.openShare(
+        tools.dome,
+        4 * scene.size,
+        near,
+        1,
+      );
     if (wants.curve) {
       const lift = Math.min(near, 0.02 * scene.radius);
-      this.turnDome(tools.even, 1);
-      const hollow = 1 - this.openRays(scene.radius, lift, 1) / count;
-      this.turnDome(tools.even, -1);
-      const convex = 1 - this.openRays(scene.radius, lift, -1) / count;
+      const hollow = 1 - this.openShare(tools.even, scene.radius, lift, 1);
+      const convex = 1 - this.openShare(tools.even, scene.radius, lift, -1);
       values.curve![texel] = convex - hollow;
     }
     if (wants.thickness) values.thickness![texel] = this.depthUnder(near);
   }
 
-  /** Sets the rays' directions: a dome about the source's normal, or about its opposite, turned by where the point is. */
-  private turnDome(dome: Float32Array, way: 1 | -1): void {
-    const { hit, source } = this.caught;
-    const { rays } = this.tools;
+  /**
+   * The share of a fan's rays that leave; the rest are cast where the first do not tell.
+   * @param bent where the directions that are open are added up, 3 × texels
+   */
+  private openShare(
+    { first, rest, fair }: Fan,
+    reach: number,
+    lift: number,
+    way: 1 | -1,
+    bent: Float32Array | null = null,
+    texel = 0,
+  ): number {
+    const begun = first.length / 3;
+    const all = begun + rest.length / 3;
+    let open = this.openRays(first, reach, lift, way);
+    if (bent) this.addOpen(bent, 3 * texel, begun);
+    if (rest.length === 0 || open === begun || (fair && open === 0))
+      open *= all / begun;
+    else {
+      open += this.openRays(rest, reach, lift, way);
+      if (bent) this.addOpen(bent, 3 * texel, all - begun);
+    }
+    if (bent && open === 0) bent.set(this.caught.source, 3 * texel);
+    return open / all;
+  }
+
+  /** Turns all fans by where the point is, so that neighbours do not look in the same directions. */
+  private turnFans(): void {
+    const { hit } = this.caught;
     const hash = hashPair(
       Math.round(hit[0] * 1e7) | 0,
       hashPair(Math.round(hit[1] * 1e7) | 0, Math.round(hit[2] * 1e7) | 0),
     );
     const turn = (hash / 4294967296) * 2 * Math.PI;
-    const cos = Math.cos(turn);
-    const sin = Math.sin(turn);
+    this.cos = Math.cos(turn);
+    this.sin = Math.sin(turn);
+  }
+
+  /** Sets the rays' directions: a fan about the source's normal, or about its opposite. */
+  private setFan(fan: Float32Array, way: 1 | -1): void {
+    const { source } = this.caught;
+    const { cos, sin } = this;
+    const { rays } = this.tools;
     const sx = way * source[0];
     const sy = way * source[1];
     const sz = way * source[2];
@@ -68,23 +111,29 @@ export class LookRound {
     const vy = sign + sy * sy * a;
     const vz = -sy;
     const { directions } = rays;
-    const count = dome.length / 3;
+    const count = fan.length / 3;
     for (let i = 0; i < count; i++) {
-      const x = cos * dome[3 * i] - sin * dome[3 * i + 1];
-      const y = sin * dome[3 * i] + cos * dome[3 * i + 1];
-      const z = dome[3 * i + 2];
+      const x = cos * fan[3 * i] - sin * fan[3 * i + 1];
+      const y = sin * fan[3 * i] + cos * fan[3 * i + 1];
+      const z = fan[3 * i + 2];
       directions[i] = x * ux + y * vx + z * sx;
       directions[count + i] = x * uy + y * vy + z * sy;
       directions[2 * count + i] = x * uz + y * vz + z * sz;
     }
   }
 
-  /** How many of the rays leave; those that do not are set to 0. */
-  private openRays(reach: number, lift: number, way: 1 | -1): number {
-    const { scene } = this;
+  /** How many of a fan's rays leave; the directions of those that do not are set to 0. */
+  private openRays(
+    fan: Float32Array,
+    reach: number,
+    lift: number,
+    way: 1 | -1,
+  ): number {
     const { hit, source: s } = this.caught;
-    if (this.caught.canvas.around < 0) return scene.rays;
-    this.rays += scene.rays;
+    const count = fan.length / 3;
+    this.setFan(fan, way);
+    if (this.caught.canvas.around < 0) return count;
+    this.rays += count;
     return this.tools.rays.sky(
       this.caught.canvas.around,
       hit[0] + way * s[0] * lift,
@@ -94,30 +143,38 @@ export class LookRound {
       way * s[1],
       way * s[2],
       reach,
+      count,
     );
   }
 
-  /** Adds up the directions that are open; the source's normal where none is. */
-  private addOpen(into: Float32Array, to: number): void {
+  /** Adds up the first directions of those that are open. */
+  private addOpen(into: Float32Array, to: number, count: number): void {
     const { directions } = this.tools.rays;
-    const count = directions.length / 3;
-    const sum = [0, 0, 0];
-    for (let k = 0; k < 3; k++)
-      for (let i = 0; i < count; i++) sum[k] += directions[k * count + i];
-    const found = Math.hypot(sum[0], sum[1], sum[2]) > 0;
-    for (let k = 0; k < 3; k++)
-      into[to + k] = found ? sum[k] : this.caught.source[k];
+    for (let k = 0; k < 3; k++) {
+      let sum = 0;
+      for (let i = 0; i < count; i++) sum += directions[k * count + i];
+      into[to + k] += sum;
+    }
   }
 
   /** The mean way that rays under the surface go until they come out, metres, up to the depth that is looked at. */
   private depthUnder(lift: number): number {
     const { scene } = this;
-    const { hit, source: s } = this.caught;
-    const { rays, dome } = this.tools;
+    const { dome } = this.tools;
     if (this.caught.canvas.around < 0) return scene.depthUnder;
-    this.turnDome(dome, -1);
-    const count = scene.rays;
+    const sum =
+      this.waysUnder(dome.first, lift) + this.waysUnder(dome.rest, lift);
+    this.rays += scene.rays;
+    return sum / scene.rays;
+  }
+
+  private waysUnder(fan: Float32Array, lift: number): number {
+    const { scene } = this;
+    const { hit, source: s } = this.caught;
+    const { rays } = this.tools;
     const { directions } = rays;
+    const count = fan.length / 3;
+    this.setFan(fan, -1);
     let sum = 0;
     for (let i = 0; i < count; i++) {
       const met = rays.first(
@@ -133,7 +190,6 @@ export class LookRound {
       );
       sum += met < 0 ? scene.depthUnder : rays.distance;
     }
-    this.rays += count;
-    return sum / count;
+    return sum;
   }
 }

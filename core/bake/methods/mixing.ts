@@ -37,9 +37,13 @@ export function mix(
     c * values[at + 2 * stride + 2];
 }
 
+/** The length of a vector; Math.hypot takes many times as long. */
+export const lengthOf = (x: number, y: number, z: number): number =>
+  Math.sqrt(x * x + y * y + z * z);
+
 /** Makes a vector of 3 a unit vector; one without length stays as it is. 3 numbers per vector. */
 export function normalize(v: Float64Array): void {
-  const length = Math.hypot(v[0], v[1], v[2]);
+  const length = lengthOf(v[0], v[1], v[2]);
   if (!(length > 0)) return;
   v[0] /= length;
   v[1] /= length;

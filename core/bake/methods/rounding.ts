@@ -1,3 +1,4 @@
+import { lengthOf } from "./mixing";
 import type { RoundedEdges } from "./rounded-edges";
 import { SIDE } from "./rounded-edges";
 
@@ -199,7 +200,7 @@ export class Rounding {
 }
 
 function unit(v: Float64Array): boolean {
-  const length = Math.hypot(v[0], v[1], v[2]);
+  const length = lengthOf(v[0], v[1], v[2]);
   if (!(length > 0)) return false;
   for (let k = 0; k < 3; k++) v[k] /= length;
   return true;

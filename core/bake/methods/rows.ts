@@ -1,3 +1,4 @@
+import { lengthOf } from "./mixing";
 import { rasterizeTriangle } from "../../space/raster";
 import type { RowResult, RowSlice } from "./band";
 import type { Channel } from "./channels";
@@ -85,7 +86,7 @@ function meanOf(
     if (!covered[i]) continue;
     const at = width * i;
     const by = directions
-      ? Math.hypot(sums[at], sums[at + 1], sums[at + 2]) || 1
+      ? lengthOf(sums[at], sums[at + 1], sums[at + 2]) || 1
       : covered[i];
     for (let k = 0; k < width; k++) sums[at + k] /= by;
   }

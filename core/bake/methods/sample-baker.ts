@@ -1,4 +1,4 @@
-import { mix, normalize } from "./mixing";
+import { lengthOf, mix, normalize } from "./mixing";
 import type { RowResult } from "./band";
 import type { Channel } from "./channels";
 import { LookRound } from "./look-round";
@@ -78,7 +78,7 @@ export class SampleBaker {
     mix(canvas.tangents, 12 * t, 4, a, b, c, tangent);
     const { corners } = canvas;
     const near = canvas.caged
-      ? Math.hypot(d[0], d[1], d[2])
+      ? lengthOf(d[0], d[1], d[2])
       : a * corners[3 * t] + b * corners[3 * t + 1] + c * corners[3 * t + 2];
     normalize(d);
     const { covered } = this.result;
@@ -130,7 +130,7 @@ export class SampleBaker {
   /** How far the source's place lies from the game mesh's, metres. */
   private offset(): number {
     const { hit, p } = this.caught;
-    return Math.hypot(hit[0] - p[0], hit[1] - p[1], hit[2] - p[2]);
+    return lengthOf(hit[0] - p[0], hit[1] - p[1], hit[2] - p[2]);
   }
 
   private noteFarthest(): void {
@@ -230,7 +230,7 @@ export class SampleBaker {
       ((t[1] * bz - t[2] * by) * s[0] +
         (t[2] * bx - t[0] * bz) * s[1] +
         (t[0] * by - t[1] * bx) * s[2]);
-    const length = Math.hypot(x, y, z);
+    const length = lengthOf(x, y, z);
     if (length > 0) {
       x /= length;
       y /= length;
