@@ -162,6 +162,12 @@ export function oneOf(
   return String(text);
 }
 
+/** The names in a list parted by commas; none where it is left out. */
+export const listed = (text: unknown) =>
+  String(text)
+    .split(",")
+    .filter((each) => each);
+
 /** The name of the asset that a call works on: that of its last file. */
 export function nameFor(call: Call): string {
   const file =

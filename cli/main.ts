@@ -10,6 +10,7 @@ import { make } from "./commands/make";
 import { operations } from "./commands/operations";
 import { reduce } from "./commands/reduce";
 import { run } from "./commands/run";
+import { ship } from "./commands/ship";
 import { store } from "./commands/store";
 import { survey } from "./commands/survey";
 import { template } from "./commands/template";
@@ -25,6 +26,7 @@ const COMMANDS: readonly Command[] = [
   bake,
   collide,
   make,
+  ship,
   operations,
   run,
   store,

@@ -12,7 +12,9 @@ import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
 import type { RouteStep } from "../core/run-route";
 import { runStep } from "../core/run-route";
-import type { ShippedFile } from "../core/ship/operations/ship";
+import type { ShippedFile } from "../core/ship/methods/ship-files";
+import { shipFiles } from "../core/ship/methods/ship-files";
+import { ShipOptions } from "../core/ship/methods/ship-options";
 import { threadWorkers } from "../host/workers";
 import { CallFiles } from "./files";
 
@@ -103,6 +105,17 @@ export class Session {
   /** Runs a stage of the route, as the app does. */
   async runStep(step: RouteStep): Promise<OperationResult> {
     return this.take(await runStep(this.asset, step, this.context()));
+  }
+
+  /** Writes the files of a delivery; a check that stops it makes the call fail. */
+  async ship(options: Partial<ShipOptions>) {
+    const made = await shipFiles(
+      this.asset,
+      Object.assign(new ShipOptions(), options),
+      this.context(),
+    );
+    if (made.report.failed) this.fail(made.report.failed);
+    return made;
   }
 
   private context(): OperationContext {

@@ -10,7 +10,13 @@ import { writePng } from "../../core/formats/png";
 import { safeName } from "../../core/formats/raw-mesh";
 import { mapFileName } from "../../core/ship/methods/tiled";
 import type { Call } from "../arguments";
-import { oneOf, realNumber, UsageError, wholeNumber } from "../arguments";
+import {
+  listed,
+  oneOf,
+  realNumber,
+  UsageError,
+  wholeNumber,
+} from "../arguments";
 import { defineCommand } from "../command";
 import type { Session } from "../session";
 
@@ -57,11 +63,6 @@ const bakeFlags = {
   invert: { about: "what rays meet on cards is see-through" },
   floor: { about: "a floor under everything hides the sky from below" },
 };
-
-const listed = (text: unknown) =>
-  String(text)
-    .split(",")
-    .filter((each) => each);
 
 /** The options of a bake from --maps and --samples. @param further maps that may be named and are made otherwise */
 export function bakeOptions(call: Call, further: readonly MapKind[] = []) {

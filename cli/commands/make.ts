@@ -2,7 +2,6 @@ import { join } from "node:path";
 import { PROFILES } from "../../core/asset/asset";
 import type { Stage } from "../../core/asset/stages";
 import { ROUTE } from "../../core/run-route";
-import { shipFiles } from "../../core/ship/operations/ship";
 import { nameFor, oneOf, wholeNumber } from "../arguments";
 import { defineCommand, MESH_FILES } from "../command";
 import { bakeOptions, mapFlags } from "./bake";
@@ -10,8 +9,9 @@ import { bakeOptions, mapFlags } from "./bake";
 export const make = defineCommand({
   name: "make",
   words:
-    "FILE… --triangles N --out DIR [--size N] [--padding N] [--maps …] [--samples N] [--max-hulls N] [--profile NAME]",
-  about: "the whole route: ASSET.glb, the maps and report.json",
+    "FILE… --triangles N --out DIR [--size N] [--padding N] [--maps …] [--samples N] [--max-hulls N] [--profile NAME] [--levels N,N]",
+  about:
+    "the whole route: ASSET.glb, the maps, levels of detail, report.html and report.json",
   flags: {
     triangles: { takes: "N", required: true, about: "budget over all parts" },
     out: { takes: "DIR", required: true, about: "folder for the files" },
@@ -29,6 +29,10 @@ export const make = defineCommand({
       about: "keeps pieces and handles far smaller than a triangle will be",
     },
     "max-hulls": { takes: "N", about: "hulls at the most" },
+    levels: {
+      takes: "N,N",
+      about: "triangles of further levels of detail, falling",
+    },
     profile: {
       takes: "NAME",
       about: PROFILES.map((each) => `"${each.name}"`).join(" or "),
@@ -70,17 +74,18 @@ export const make = defineCommand({
     if (session.failure) return { files: [], reduce: reduce.report };
     const edges = await step("edges", {});
     const unwrap = await step("unwrap", {});
+    const levels = call.flags.levels
+      ? await session.run("reduce/levels", { levels: call.flags.levels })
+      : { report: {} };
     const bake = await step("bake", maps);
     const collide = await step("collide", {});
-    const { files, report } = await shipFiles(session.asset, {
-      obj: false,
-      hulls: true,
-    });
+    const { files, report } = await session.ship({ obj: false });
     const figures = {
       intake: intake.report,
       survey: survey.report,
       settle: settle.report,
       reduce: reduce.report,
+      levels: levels.report,
       edges: edges.report,
       unwrap: unwrap.report,
       bake: bake.report,
@@ -89,6 +94,7 @@ export const make = defineCommand({
         triangles: report.triangles,
         hulls: report.hulls,
         validator: report.validator,
+        checks: report.checks,
       },
     };
     for (const file of files) {

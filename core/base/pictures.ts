@@ -87,6 +87,9 @@ export const MAP_TITLES: Readonly<Record<MapKind, string>> = {
 };
 
 /** A baked image. Rows run from the top of the sheet (v = 1) down. */
+/** Share of covered texels that may miss the source. */
+export const MISSED_ALLOWED = 1e-4;
+
 export interface BakedMap {
   kind: MapKind;
   /** Which of several sheets it is for: 0, or left out, for the first one. */

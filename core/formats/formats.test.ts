@@ -6,7 +6,7 @@ import { ArnikError } from "../base/errors";
 import { triangleCount, vertexCount } from "../mesh/mesh";
 import { cornerNormals } from "../mesh/normals";
 import { seamsFromUvs } from "../mesh/seams-from-uvs";
-import { validateGlb } from "../ship/operations/ship";
+import { validateGlb } from "../ship/methods/validate";
 import { writeGlb } from "./write-gltf";
 import { endingOf, isMeshFile, readMeshFiles, writeMeshFile } from "./index";
 import { flipGreen, writePng } from "./png";

@@ -8,6 +8,7 @@ import type { Json } from "./json-check";
 import { shown, text } from "./json-check";
 import type { KeptExtras } from "./kept-extras";
 import { readKept } from "./kept-extras";
+import { LevelsExtension } from "./gltf-levels";
 import { attributeOf, FACE_MARKS } from "./marks";
 import { MOST_ELEMENTS, checkPartCount } from "./limits";
 
@@ -98,7 +99,9 @@ class GltfCheck extends GltfBytesCheck {
       this.file,
       given.reduce((sum, { mesh }) => sum + (mesh === undefined ? 0 : 1), 0),
     );
-    const nodes = given.map((node, i) => this.node(node, i, meshes.length));
+    const nodes = given.map((node, i) =>
+      this.node(node, i, given.length, meshes.length),
+    );
     this.tree(nodes);
     const scenes = this.list(json, "scenes").map((scene, i) => ({
       name: text(scene.name),
@@ -236,7 +239,7 @@ class GltfCheck extends GltfBytesCheck {
     });
   }
 
-  private node(node: Json, i: number, meshes: number) {
+  private node(node: Json, i: number, nodes: number, meshes: number) {
     const path = `nodes[${i}]`;
     const place = {
       matrix: this.numbers(node.matrix, `${path}.matrix`, 16),
@@ -244,9 +247,15 @@ class GltfCheck extends GltfBytesCheck {
       rotation: this.numbers(node.rotation, `${path}.rotation`, 4),
       scale: this.numbers(node.scale, `${path}.scale`, 3),
     };
+    const levels = ((node.extensions as Json | null)?.[
+      LevelsExtension.EXTENSION_NAME
+    ] ?? {}) as Json;
     return {
       name: text(node.name),
-      ...hullMark(node.extras),
+      ...marksOfNode(
+        node.extras,
+        this.indices(levels.ids, `${path}.extensions.MSFT_lod.ids`, nodes),
+      ),
       ...Object.fromEntries(
         Object.entries(place).filter(([, value]) => value !== undefined),
       ),
@@ -324,12 +333,21 @@ class GltfCheck extends GltfBytesCheck {
   }
 }
 
-/** The mark of a collision hull, as core/formats/write-gltf.ts leaves it; all other extras are left out. */
-function hullMark(extras: unknown): object {
+/**
+ * What a node is besides a mesh in its place: a collision hull, as core/formats/write-gltf.ts leaves it, and which
+ * nodes stand in for it from afar. All other extras are left out.
+ */
+function marksOfNode(extras: unknown, levels: number[]): object {
   const { hull, of } = ((extras as Json | null)?.arnik ?? {}) as Json;
-  return typeof of === "string" && HULL_KINDS.some((kind) => kind === hull)
-    ? { extras: { kind: hull, of } }
-    : {};
+  const isHull =
+    typeof of === "string" && HULL_KINDS.some((kind) => kind === hull);
+  if (!isHull && !levels.length) return {};
+  return {
+    extras: {
+      ...(isHull && { kind: hull, of }),
+      ...(levels.length && { levels }),
+    },
+  };
 }
 
 /** Accessors that nothing read uses stand for nothing. */

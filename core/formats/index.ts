@@ -96,7 +96,7 @@ export async function readMeshFiles(
   const read: Omit<ReadPart, "name">[] = [];
   const names: string[] = [];
   for (const { name, bytes } of meshFiles) {
-    const level = levelOf(name, meshFiles);
+    const fileLevel = levelOf(name, meshFiles);
     if (bytes.length > LARGEST_FILE)
       throw new MeshFormatError(
         name,
@@ -104,18 +104,24 @@ export async function readMeshFiles(
       );
     if (!bytes.length) throw new MeshFormatError(name, "the file is empty");
     const splits = !["obj", "ply"].includes(endingOf(name));
-    for (const raw of await readRaw(name, bytes, {
+    const found = await readRaw(name, bytes, {
       others,
       looks,
       notes,
       shelf,
       palette,
       kept,
-    })) {
+    });
+    const namesIn = new Set(found.map((raw) => raw.name));
+    for (const raw of found) {
       const { reading, ...mesh } = soundMesh(name, raw, notes, join || splits);
       if (triangleCount(mesh) === 0) continue;
       checkPartCount(name, names.length + 1);
-      const safe = safeName(raw.name, safeName(stemOf(name), "part"));
+      const [of, byName] = raw.level
+        ? [raw.name, raw.level]
+        : levelByName(raw.name, namesIn);
+      const level = fileLevel || byName;
+      const safe = safeName(of, safeName(stemOf(name), "part"));
       const hull = raw.hull ?? hullByName(safe, mesh);
       const role = { ...(hull && { hull }), ...(level && { level }) };
       // Levels have the names of their parts.
@@ -159,6 +165,15 @@ function levelOf(name: string, files: readonly GivenFile[]): number {
   return base && files.some((file) => stemOf(file.name) === base)
     ? Number(level)
     : 0;
+}
+
+/** The part that one of a file is a level of detail of by its name (`NAME_lod2`) where that one lies beside it, and which. */
+function levelByName(
+  name: string,
+  beside: ReadonlySet<string>,
+): [of: string, level: number] {
+  const [, base, level] = /^(.+)_lod([1-9]\d?)$/i.exec(name) ?? [];
+  return base && beside.has(base) ? [base, Number(level)] : [name, 0];
 }
 
 /** A hull as formats hold it that know no marks: by its name and the only material that hulls have. */

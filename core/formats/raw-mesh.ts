@@ -26,6 +26,8 @@ export interface RawPart {
   group?: string;
   /** What it is a collision hull for, where it is one. */
   hull?: HullOf;
+  /** Which level of detail it is, from 1 on, of the part whose name it has. */
+  level?: number;
   /** Scale along the node's axes, where it is uneven or mirrors; it is in the positions already. */
   nodeScale?: readonly [number, number, number];
 }

@@ -74,9 +74,12 @@ export async function readGltf(
   const nodes: GltfNode[] = [];
   if (scene) scene.traverse((node) => nodes.push(node));
   else nodes.push(...document.getRoot().listNodes());
-  for (const node of nodes) {
+  const all = document.getRoot().listNodes();
+  const levels = levelsOf(nodes, all);
+  for (const node of new Set([...nodes, ...levels.keys()])) {
     const part = partOf(file, node, found, nameOf);
-    if (part) found.parts.push(part);
+    if (!part) continue;
+    found.parts.push({ ...part, ...levels.get(node) });
   }
   leaveWrapperOut(found.parts);
   if (!found.parts.length)
@@ -88,6 +91,26 @@ export async function readGltf(
     );
   return found;
 }
+
+/** The nodes that stand in for others from afar: whose part each is, and how far down. The first that names it has it. */
+function levelsOf(
+  nodes: readonly GltfNode[],
+  all: readonly GltfNode[],
+): Map<GltfNode, Pick<RawPart, "name" | "level">> {
+  const found = new Map<GltfNode, Pick<RawPart, "name" | "level">>();
+  for (const node of nodes) {
+    const { levels = [] } = node.getExtras() as { levels?: number[] };
+    levels.forEach((id, l) => {
+      const level = all[id];
+      if (level !== node && !found.has(level))
+        found.set(level, { name: nameOfNode(node), level: l + 1 });
+    });
+  }
+  return found;
+}
+
+const nameOfNode = (node: GltfNode) =>
+  node.getName() || (node.getMesh()?.getName() ?? "");
 
 /** A node that holds everything is no group. */
 function leaveWrapperOut(parts: RawPart[]): void {
@@ -134,7 +157,7 @@ function partOf(
 ): RawPart | null {
   const mesh = node.getMesh();
   if (!mesh) return null;
-  const name = node.getName() || mesh.getName();
+  const name = nameOfNode(node);
   const matrix = node.getWorldMatrix();
   const pieces = mesh.listPrimitives().filter((primitive) => {
     if (TRIANGULAR.has(primitive.getMode())) return true;

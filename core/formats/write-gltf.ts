@@ -3,10 +3,14 @@ import { Accessor, Document, WebIO } from "@gltf-transform/core";
 import type { Material } from "@gltf-transform/core";
 import type { SurfaceLook } from "../base/pictures";
 import type { Hull } from "../mesh/hull";
+import type { Mesh } from "../mesh/mesh";
+import { triangleCount } from "../mesh/mesh";
 import { toBase64 } from "./base64";
 import type { KeptExtras } from "./kept-extras";
 import { writeKept } from "./kept-extras";
+import { inCacheOrder } from "./cache-order";
 import { flattenMesh } from "./flatten-mesh";
+import { LevelsExtension, screenCoverage } from "./gltf-levels";
 import { attributeOf } from "./marks";
 import type { NamedMesh } from "./raw-mesh";
 
@@ -29,6 +33,12 @@ export interface GltfExtras {
   cards?: readonly string[];
   /** Whether to write tangents; needs UVs. */
   tangents?: boolean;
+  /** Levels of detail of parts, by the part's name, nearest first. */
+  levels?: ReadonlyMap<string, readonly Mesh[]>;
+  /** Whether levels stand in for their part (MSFT_lod), or are nodes of the scene called NAME_lod1 and so on. */
+  levelsBy?: "extension" | "name";
+  /** Whether triangles and vertices are ordered for the cache of a graphics card. */
+  ordered?: boolean;
   /** Whether to write marks of faces (IDs, density and the like), and what else is kept of the asset. */
   marks?: Partial<KeptExtras>;
 }
@@ -39,7 +49,8 @@ export async function writeGlb(
   parts: readonly NamedMesh[],
   extras: GltfExtras = {},
 ): Promise<Uint8Array> {
-  return new WebIO().writeBinary(gltfDocument(name, parts, extras));
+  const document = await gltfDocument(name, parts, extras);
+  return writer().writeBinary(document);
 }
 
 /** The same as one glTF file, with its data inside as base64. */
@@ -48,8 +59,8 @@ export async function writeGltf(
   parts: readonly NamedMesh[],
   extras: GltfExtras = {},
 ): Promise<Uint8Array> {
-  const { json, resources } = await new WebIO().writeJSON(
-    gltfDocument(name, parts, extras),
+  const { json, resources } = await writer().writeJSON(
+    await gltfDocument(name, parts, extras),
   );
   for (const item of [...(json.buffers ?? []), ...(json.images ?? [])]) {
     const data = item.uri ? resources[item.uri] : undefined;
@@ -61,15 +72,20 @@ export async function writeGltf(
   return new TextEncoder().encode(JSON.stringify(json));
 }
 
+const writer = () => new WebIO().registerExtensions([LevelsExtension]);
+
+/** What a level of detail of a part is called, from 1 on. */
+export const levelName = (part: string, level: number) => `${part}_lod${level}`;
+
 /**
  * The document of what is written, as glTF and as GLB.
  * In one piece: one document, whose lists point into each other.
  */
-function gltfDocument(
+async function gltfDocument(
   name: string,
   parts: readonly NamedMesh[],
   extras: GltfExtras,
-): Document {
+): Promise<Document> {
   const document = new Document();
   document.getRoot().getAsset().generator = "Arnik";
   const { marks } = extras;
@@ -131,10 +147,11 @@ function gltfDocument(
       .setArray(array as Float32Array<ArrayBuffer>)
       .setType(Accessor.Type[type])
       .setBuffer(buffer);
-  for (const part of parts) {
+  const nodeOf = async (part: NamedMesh) => {
     const mesh = document.createMesh(part.name);
     const how = { tangents: extras.tangents, marks: !!extras.marks };
-    for (const piece of flattenMesh(part, how)) {
+    const flat = flattenMesh(part, how);
+    for (const piece of extras.ordered ? await inCacheOrder(flat) : flat) {
       const primitive = document
         .createPrimitive()
         .setIndices(accessor(piece.indices, "SCALAR"))
@@ -151,7 +168,29 @@ function gltfDocument(
         primitive.setAttribute(attributeOf(name), accessor(values, "SCALAR"));
       mesh.addPrimitive(primitive);
     }
-    scene.addChild(document.createNode(part.name).setMesh(mesh));
+    return document.createNode(part.name).setMesh(mesh);
+  };
+  const levels = extras.levels?.size
+    ? document.createExtension(LevelsExtension)
+    : null;
+  for (const part of parts) {
+    const node = await nodeOf(part);
+    scene.addChild(node);
+    const own = extras.levels?.get(part.name) ?? [];
+    if (!own.length) continue;
+    const standing = extras.levelsBy === "name" ? null : levels!.create();
+    for (const [l, mesh] of own.entries()) {
+      const name = levelName(part.name, l + 1);
+      const level = await nodeOf({ name, mesh });
+      if (standing) standing.addLevel(level);
+      else scene.addChild(level);
+    }
+    if (!standing) continue;
+    node.setExtension(LevelsExtension.EXTENSION_NAME, standing).setExtras({
+      MSFT_screencoverage: screenCoverage(
+        [part.mesh, ...own].map((mesh) => triangleCount(mesh)),
+      ),
+    });
   }
   for (const hull of extras.hulls ?? []) {
     const primitive = document

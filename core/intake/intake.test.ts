@@ -26,7 +26,7 @@ import { triangulate } from "../mesh/triangulate";
 import { plainContext } from "../base/context";
 import { KERNELS, findOperation } from "../operations";
 import { runOperation } from "../route";
-import { shipFiles } from "../ship/operations/ship";
+import { shippedFiles } from "../../tests/shipped";
 import { boundsOf } from "../space/bounds";
 import { translation } from "../mesh/transform";
 
@@ -275,7 +275,7 @@ describe("what came in stays what it is", () => {
       ...asset,
       parts: asset.parts.map((part) => ({ ...part, game: part.source })),
     };
-    const { files } = await shipFiles(shipped, { obj: true, hulls: false });
+    const { files } = await shippedFiles(shipped, { obj: true, hulls: false });
     const named = (end: string) =>
       files.find(({ name }) => name.endsWith(end))!;
     for (const ending of [[".glb"], [".obj", ".mtl"]]) {
@@ -390,7 +390,7 @@ describe("what was shipped comes back", () => {
     run("bring-in", createAsset("back"), { role: "game" }, { files });
 
   it.each(["glb", "obj"])("hulls as hulls (%s)", async (ending) => {
-    const { files } = await shipFiles(shipped, { obj: true, hulls: true });
+    const { files } = await shippedFiles(shipped, { obj: true, hulls: true });
     const { asset, report } = await back(
       files.filter(({ name }) => name === `yard.${ending}`),
     );

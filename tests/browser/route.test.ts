@@ -4,7 +4,7 @@ import type { Browser, Page } from "puppeteer-core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { readMeshFiles } from "../../core/formats/index";
 import { triangleCount } from "../../core/mesh/mesh";
-import { validateGlb } from "../../core/ship/operations/ship";
+import { validateGlb } from "../../core/ship/methods/validate";
 import {
   App,
   fill,

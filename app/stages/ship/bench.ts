@@ -1,12 +1,11 @@
+import type { Check } from "../../../core/ship/methods/check-list";
 import { bytes, spaced } from "../../shared/figures";
 import type { FigureRow, Finding } from "../../shared/figures";
 import type { BenchPlan } from "../../shared/bench";
-import { needGame, numbersOf, verticesRow } from "../../shared/bench";
+import { needGame, numbersOf } from "../../shared/bench";
 
-interface Check {
-  errors: number;
-  warnings: number;
-}
+const stateOf = ({ ok, stops }: Check): FigureRow["state"] =>
+  ok ? "good" : stops ? "bad" : "warn";
 
 export const ship: BenchPlan = {
   about: "Checked files in one archive.",
@@ -15,24 +14,18 @@ export const ship: BenchPlan = {
   missing: needGame,
   figures(asset, { report }): FigureRow[] {
     const n = numbersOf(report);
-    const check = report.validator as Check | undefined;
     const files =
       (report.files as { name: string; bytes: number }[] | undefined) ?? [];
+    const checks = (report.checks as Check[] | undefined) ?? [];
     return [
-      {
-        label: "Triangles",
-        value: spaced(n("triangles")),
-        limit: `≤ ${spaced(asset.document.brief.triangles)}`,
-        state: n("triangles") > asset.document.brief.triangles ? "bad" : "good",
-      },
-      verticesRow(asset, n("vertices")),
-      {
-        label: "Validator errors",
-        value: String(check?.errors ?? 0),
-        limit: "0",
-        state: check?.errors ? "bad" : "good",
-      },
-      { label: "Validator warnings", value: String(check?.warnings ?? 0) },
+      ...checks.map((check) => ({
+        label: check.name,
+        value: check.figure,
+        // What is to be nothing says so twice otherwise.
+        ...(check.limit !== check.figure && { limit: check.limit }),
+        state: stateOf(check),
+      })),
+      { label: "Vertices, as an engine counts", value: spaced(n("vertices")) },
       { label: "Archive", value: bytes(n("archiveBytes")) },
       ...files.map((file) => ({
         label: file.name,
@@ -52,8 +45,14 @@ export const ship: BenchPlan = {
           },
         ]
       : [];
-    if (typeof result?.report.failed === "string")
-      found.unshift({ tone: "bad", text: result.report.failed });
+    const { failed, waived } = result?.report ?? {};
+    if (typeof failed === "string")
+      found.unshift({ tone: "bad", text: failed });
+    if (Array.isArray(waived))
+      found.unshift({
+        tone: "bad",
+        text: `Shipped in spite of: ${waived.join("; ")}`,
+      });
     if (!asset.document.maps.length)
       found.push({
         tone: "warn",

@@ -4,6 +4,7 @@ import { length } from "../../base/units";
 import { spaced } from "../../base/wording";
 import { boundsOf, diagonalOf } from "../../space/bounds";
 import type { BakedKind, BakedMap } from "../../base/pictures";
+import { MISSED_ALLOWED } from "../../base/pictures";
 import { tilesUsed, udimOf } from "../../mesh/tiles";
 import type { PartCounts } from "./maps";
 import type { SceneOptions } from "./scene";
@@ -42,7 +43,6 @@ export const findingWords = ({
   `${part && `${part}: `}${reason}; ${mend}`;
 
 /** Shares of a part's texels from which on it is said. */
-const MISSED = 1e-4;
 const FAR = 0.002;
 const INSIDE = 0.002;
 const SLANTING = 0.005;
@@ -201,7 +201,7 @@ export function findingsAfter(
     const texels = (count: number) => Math.ceil(count / (grid * grid));
     const missed = each.missed - each.overhanging;
     const mm = (metres: number) => Number((1000 * metres).toPrecision(2));
-    if (missed > MISSED * samples) {
+    if (missed > MISSED_ALLOWED * samples) {
       const wanted = each.farthest > distance ? mm(1.1 * each.farthest) : 0;
       found.push({
         kind: "missed",

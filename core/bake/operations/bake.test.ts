@@ -13,7 +13,7 @@ import { stageStates } from "../../asset/stale";
 import { reduceTogether } from "../../decimate/reduce-together";
 import { WebIO } from "@gltf-transform/core";
 import { islandsOf } from "../../unwrap/methods/connected-islands";
-import { shipFiles } from "../../ship/operations/ship";
+import { shippedFiles } from "../../../tests/shipped";
 import { dilate } from "../methods/dilate";
 import { measureFidelity } from "../methods/fidelity";
 import type { BakeFinding } from "../methods/findings";
@@ -151,7 +151,7 @@ describe("several sheets", () => {
       { ...wanted, maps: ["normal", "ao"], rays: 4 },
       context,
     );
-    const { files } = await shipFiles(
+    const { files } = await shippedFiles(
       { ...asset, maps },
       { obj: true, hulls: false },
     );

@@ -12,7 +12,7 @@ import type { BakedMap } from "../../base/pictures";
 import type { Mesh } from "../../mesh/mesh";
 import { faceCount, triangleCount } from "../../mesh/mesh";
 import { orientFor } from "../methods/orient-for";
-import { shipFiles } from "./ship";
+import { shippedFiles } from "../../../tests/shipped";
 import { boundsOf } from "../../space/bounds";
 
 describe("Ship", () => {
@@ -44,6 +44,7 @@ describe("Ship", () => {
       "Ball.obj",
       "Ball_ao.png",
       "Ball_normal.png",
+      "report.html",
       "report.json",
     ]);
     expect(report.validator).toMatchObject({ errors: 0 });
@@ -57,12 +58,12 @@ describe("Ship", () => {
     expect(vertices).toBeGreaterThan(100);
     for (const [allowed, failed] of [
       [vertices, undefined],
-      [vertices - 1, `${vertices} vertices`],
+      [vertices - 1, `Vertices: ${vertices}, ≤ ${vertices - 1}`],
     ] as const) {
       const brief = { ...asset.brief, vertices: allowed };
-      const held = await run("ship/archive", { ...asset, brief });
-      if (failed) expect(held.report.failed).toContain(failed);
-      else expect(held.report.failed).toBeUndefined();
+      const { report } = await shippedFiles({ ...asset, brief });
+      if (failed) expect(report.failed).toContain(failed);
+      else expect(report.failed).toBeUndefined();
     }
     expect(Object.keys(told.stages)).toContain("bake");
     const glb = await readMeshFiles([
@@ -91,7 +92,7 @@ describe("Ship", () => {
     const { files } = await run(
       "ship/archive",
       { ...given, brief },
-      { obj: false, gltf: true, ply: true, stl: true },
+      { obj: false, gltf: true, ply: true, stl: true, page: false },
     );
     const entries = unzipSync(files![0].bytes);
     const names = Object.keys(entries).filter((name) => name !== "report.json");
@@ -127,7 +128,7 @@ describe("Ship", () => {
       pixels: new Uint8Array(16 * (kind === "ao" ? 1 : 3)).fill(128),
     });
     const names = async (maps: BakedMap[]) => {
-      const { files } = await shipFiles(
+      const { files } = await shippedFiles(
         { ...one(onTiles(cube(), 2)), name: "Net weight", maps },
         { obj: false, hulls: false },
       );
@@ -145,7 +146,7 @@ describe("Ship", () => {
 
   it("keeps tiles in OBJ, and moves them to one sheet with a material each in glTF", async () => {
     const asset = one(onTiles(cube(), 2));
-    const { files } = await shipFiles(asset, { obj: true, hulls: false });
+    const { files } = await shippedFiles(asset, { obj: true, hulls: false });
     const read = async (ending: string) => {
       const file = files.find(({ name }) => name.endsWith(ending))!;
       return (await readMeshFiles([file])).parts[0].mesh;
@@ -163,7 +164,7 @@ describe("Ship", () => {
     const made = (await run("collide/hulls", one(cube()), { kind: "box" }))
       .asset;
     for (const hulls of [true, false]) {
-      const { files, report } = await shipFiles(made, { obj: false, hulls });
+      const { files, report } = await shippedFiles(made, { obj: false, hulls });
       const { parts } = await readMeshFiles([files[0]]);
       expect(parts.map(({ name }) => name)).toEqual(
         hulls ? ["thing", "thing_hull_1"] : ["thing"],
@@ -237,7 +238,7 @@ describe("a card", () => {
     const mask = asset.maps[2].pixels;
     expect(mask.filter((x) => x > 250).length).toBeGreaterThan(500);
     expect(asset.results.bake!.report.missed).toBeLessThan(0.001);
-    const { files } = await shipFiles(asset, { obj: false, hulls: false });
+    const { files } = await shippedFiles(asset, { obj: false, hulls: false });
     const document = await new WebIO().readBinary(
       files.find(({ name }) => name === "Net.glb")!.bytes,
     );

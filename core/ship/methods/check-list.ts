@@ -1,0 +1,204 @@
+import type { Asset } from "../../asset/asset";
+import { stageStates } from "../../asset/stale";
+import { toDocument } from "../../asset/document";
+import { totalTriangles } from "../../asset/parts";
+import { MISSED_ALLOWED } from "../../base/pictures";
+import { spaced } from "../../base/wording";
+import { engineVertices } from "../../mesh/engine-vertices";
+import type { Mesh } from "../../mesh/mesh";
+import { triangleCount } from "../../mesh/mesh";
+import { tilesUsed } from "../../mesh/tiles";
+import type { ReadBack } from "./read-back";
+
+/** One line of the check list. */
+export interface Check {
+  name: string;
+  /** What was found, and what is allowed, in words. */
+  figure: string;
+  limit: string;
+  ok: boolean;
+  /** Whether it stops the delivery where it is not. */
+  stops: boolean;
+}
+
+/** Triangles of each level of detail, over all parts that have it. */
+export function levelTriangles({ parts }: Asset): number[] {
+  const most = Math.max(0, ...parts.map(({ levels }) => levels.length));
+  return Array.from({ length: most }, (_, l) =>
+    parts.reduce(
+      (sum, { levels }) => sum + (levels[l] ? triangleCount(levels[l]) : 0),
+      0,
+    ),
+  );
+}
+
+/** Vertices of all game meshes as an engine counts them. */
+export const splitVertices = ({ parts }: Asset): number =>
+  parts.reduce(
+    (sum, { game }) => sum + (game ? engineVertices(game).split : 0),
+    0,
+  );
+
+/**
+ * An asset held against its own brief before it leaves, and what was written against what it was written from.
+ * In one piece: a list, in the order in which the report shows it.
+ */
+export function checkList(
+  asset: Asset,
+  validator: { errors: number; warnings: number },
+  back: readonly ReadBack[],
+): Check[] {
+  const { brief } = asset;
+  const checks: Check[] = [];
+  const add = (
+    name: string,
+    figure: string,
+    limit: string,
+    ok: boolean,
+    stops = true,
+  ) => checks.push({ name, figure, limit, ok, stops });
+  const most = (name: string, value: number, limit: number) =>
+    add(name, spaced(value), `≤ ${spaced(limit)}`, value <= limit);
+  const meshes = asset.parts.flatMap(({ game, levels }) => [
+    ...(game ? [game] : []),
+    ...levels,
+  ]);
+  most("Triangles", totalTriangles(asset, "game"), brief.triangles);
+  // What keeps its seams and borders cannot always be made as light as is wanted.
+  levelTriangles(asset).forEach((triangles, l) => {
+    const limit = brief.levels[l] ?? brief.triangles;
+    add(
+      `Triangles of level ${l + 1}`,
+      spaced(triangles),
+      `≤ ${spaced(limit)}`,
+      triangles <= limit,
+      false,
+    );
+  });
+  if (brief.vertices) most("Vertices", splitVertices(asset), brief.vertices);
+  most(
+    "Hulls",
+    asset.parts.reduce((sum, { hulls }) => sum + hulls.length, 0),
+    brief.hulls,
+  );
+  const games = asset.parts.flatMap(({ game }) => game ?? []);
+  const sheets = tilesUsed(games).length;
+  add(
+    "Sheets",
+    spaced(sheets),
+    `≤ ${spaced(brief.sheets)}`,
+    sheets <= brief.sheets,
+    false,
+  );
+  const bare = asset.parts.filter(({ game }) => game && !game.uvs);
+  add(
+    "Parts without UVs",
+    bare.length ? bare.map(({ name }) => name).join(", ") : "0",
+    "0",
+    !bare.length,
+    asset.maps.length > 0,
+  );
+  const wild = meshes.reduce((sum, mesh) => sum + notFinite(mesh), 0);
+  add("Coordinates that are no numbers", spaced(wild), "0", wild === 0);
+  const odd = asset.maps.filter(
+    ({ width, height }) => !isPower(width) || !isPower(height),
+  );
+  add(
+    "Map sizes",
+    odd.length ? `${odd[0].width} × ${odd[0].height}` : "powers of two",
+    "powers of two",
+    !odd.length,
+    false,
+  );
+  unwrapChecks(asset, add);
+  const { bake, edges } = asset.results;
+  if (edges && typeof edges.report.hardWithoutSplit === "number")
+    add(
+      "Hard edges without a UV split",
+      spaced(edges.report.hardWithoutSplit),
+      "0",
+      edges.report.hardWithoutSplit === 0,
+      false,
+    );
+  if (bake && typeof bake.report.missed === "number")
+    add(
+      "Texels that missed",
+      percent(bake.report.missed, 3),
+      `≤ ${percent(MISSED_ALLOWED, 2)}`,
+      bake.report.missed <= MISSED_ALLOWED,
+      false,
+    );
+  const stale = stageStates(toDocument(asset, () => {})).filter(
+    ({ stage, state }) => state === "stale" && stage !== "ship",
+  );
+  add(
+    "Stale",
+    stale.length ? stale.map(({ stage }) => stage).join(", ") : "nothing",
+    "nothing",
+    !stale.length,
+    false,
+  );
+  add(
+    "glTF validator",
+    `${validator.errors} errors, ${validator.warnings} warnings`,
+    "0, 0",
+    validator.errors + validator.warnings === 0,
+    validator.errors > 0,
+  );
+  const differ = back.filter(({ differs }) => differs.length);
+  add(
+    "Read back",
+    differ.length
+      ? `${differ[0].file}: ${differ[0].differs[0]}`
+      : `${back.length} ${back.length === 1 ? "file" : "files"} as written`,
+    "as written",
+    !differ.length,
+  );
+  return checks;
+}
+
+type Add = (
+  name: string,
+  figure: string,
+  limit: string,
+  ok: boolean,
+  stops?: boolean,
+) => void;
+
+/** What Unwrap told of the sheet. */
+function unwrapChecks({ results, brief }: Asset, add: Add): void {
+  const report = results.unwrap?.report;
+  if (!report) return;
+  const { overlap, fill, density } = report;
+  if (typeof overlap === "number")
+    add(
+      "Overlap that is not shared",
+      percent(overlap, 2),
+      "0 %",
+      overlap === 0,
+      false,
+    );
+  if (typeof fill === "number")
+    add("Fill", percent(fill, 0), "≥ 50 %", fill >= 0.5, false);
+  if (brief.texelsPerMetre && typeof density === "number")
+    add(
+      "Texel density",
+      `${spaced(Math.round(density))} px/m`,
+      `${spaced(brief.texelsPerMetre)} px/m ± 10 %`,
+      Math.abs(density / brief.texelsPerMetre - 1) <= 0.1,
+      false,
+    );
+}
+
+const percent = (share: number, digits: number) =>
+  `${(100 * share).toFixed(digits)} %`;
+
+const isPower = (size: number) => size > 0 && (size & (size - 1)) === 0;
+
+function notFinite({ positions, uvs, normals }: Mesh): number {
+  let count = 0;
+  for (const values of [positions, uvs, normals])
+    for (let i = 0; i < (values?.length ?? 0); i++)
+      if (!Number.isFinite(values![i])) count++;
+  return count;
+}

@@ -1,0 +1,121 @@
+import type { Asset, Part } from "../../asset/asset";
+import { hasCard } from "../../asset/stand-ins";
+import { MissingInputError } from "../../base/errors";
+import type { NamedMesh } from "../../formats/raw-mesh";
+import type { Hull } from "../../mesh/hull";
+import type { Mesh } from "../../mesh/mesh";
+import { boundsOf } from "../../space/bounds";
+import type { Vector } from "../../space/vector";
+
+/** Which point of what is delivered lies at 0, 0, 0. */
+export type Pivot = "origin" | "bottom" | "centre" | "point";
+
+/** The meshes that go into one file, with their point at 0, 0, 0. */
+export interface Delivery {
+  /** What its file is called, without an ending. */
+  name: string;
+  parts: NamedMesh[];
+  /** By the part's name, nearest first. */
+  levels: ReadonlyMap<string, readonly Mesh[]>;
+  hulls: (Hull & { of: string })[];
+  /** Materials of cards. */
+  cards: string[];
+  /** The point that lies at 0, 0, 0, metres. */
+  pivot: Vector;
+}
+
+export interface DeliveryWanted {
+  /** Names of parts; all where empty. */
+  parts: readonly string[];
+  /** Whether each part gets a file of its own. */
+  split: boolean;
+  pivot: Pivot;
+  /** Where pivot is a point, metres. */
+  point: Vector;
+  levels: boolean;
+  hulls: boolean;
+}
+
+/**
+ * What is delivered, file by file. Level and hulls of a part share its pivot.
+ * @param nameOf what the file of one part is called, where each has its own
+ * @throws MissingInputError where none of the parts has a game mesh
+ */
+export function deliveriesOf(
+  asset: Asset,
+  wanted: DeliveryWanted,
+  name: string,
+  nameOf: (part: string) => string,
+): Delivery[] {
+  const parts = asset.parts.filter(
+    (part) =>
+      part.game && (!wanted.parts.length || wanted.parts.includes(part.name)),
+  );
+  if (!parts.length)
+    throw new MissingInputError(
+      "there is no game mesh to ship: make one at Reduce",
+    );
+  return wanted.split
+    ? parts.map((part) => deliveryOf([part], wanted, nameOf(part.name)))
+    : [deliveryOf(parts, wanted, name)];
+}
+
+function deliveryOf(
+  parts: readonly Part[],
+  wanted: DeliveryWanted,
+  name: string,
+): Delivery {
+  const pivot = pivotOf(
+    parts.map(({ game }) => game!),
+    wanted,
+  );
+  const mesh = (given: Mesh): Mesh => ({
+    ...given,
+    positions: moved(given.positions, pivot),
+  });
+  return {
+    name,
+    pivot,
+    parts: parts.map((part) => ({ name: part.name, mesh: mesh(part.game!) })),
+    levels: new Map(
+      wanted.levels
+        ? parts.flatMap((part) =>
+            part.levels.length ? [[part.name, part.levels.map(mesh)]] : [],
+          )
+        : [],
+    ),
+    hulls: wanted.hulls
+      ? parts.flatMap((part) =>
+          part.hulls.map((hull) => ({
+            ...hull,
+            positions: moved(hull.positions, pivot),
+            of: part.name,
+          })),
+        )
+      : [],
+    cards: parts.flatMap((part) => (hasCard(part) ? part.game!.materials : [])),
+  };
+}
+
+function pivotOf(
+  meshes: readonly Mesh[],
+  { pivot, point }: DeliveryWanted,
+): Vector {
+  if (pivot === "origin") return [0, 0, 0];
+  if (pivot === "point") return point;
+  const { min, max } = boundsOf(...meshes.map(({ positions }) => positions));
+  const middle = min.map((low, k) => (low + max[k]) / 2) as unknown as Vector;
+  return pivot === "bottom" ? [middle[0], min[1], middle[2]] : middle;
+}
+
+/** @param positions 3 numbers per vertex, metres; the same array where nothing moves */
+function moved(positions: Float32Array, [x, y, z]: Vector): Float32Array {
+  if (x === 0 && y === 0 && z === 0) return positions;
+  const out = new Float32Array(positions.length);
+  for (let i = 0; i < positions.length; i += 3) {
+    out[i] = positions[i] - x;
+    out[i + 1] = positions[i + 1] - y;
+    out[i + 2] = positions[i + 2] - z;
+  }
+  return out;
+}

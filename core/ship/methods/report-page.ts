@@ -1,0 +1,179 @@
+import type { Asset } from "../../asset/asset";
+import type { DrawnLook } from "../../asset/drawing";
+import { BONE, Drawing, FROM_ABOVE } from "../../asset/drawing";
+import type { BakedMap } from "../../base/pictures";
+import { spaced } from "../../base/wording";
+import { toBase64 } from "../../formats/base64";
+import { inEightBits } from "../../formats/dither";
+import { flipGreen, writePng } from "../../formats/png";
+import type { NamedMesh } from "../../formats/raw-mesh";
+import { udimOf } from "../../mesh/tiles";
+import type { Vector } from "../../space/vector";
+import type { Check } from "./check-list";
+
+export interface PageContents {
+  asset: Asset;
+  parts: readonly NamedMesh[];
+  maps: readonly BakedMap[];
+  greenUp: boolean;
+  profile: string;
+  checks: readonly Check[];
+  /** Whether what failed was shipped all the same. */
+  waived: boolean;
+  files: readonly { name: string; bytes: number }[];
+  levels: readonly number[];
+}
+
+/** Edge of a picture, px. */
+const WIDE = 380;
+const HIGH = 300;
+/** Edge of a map on the page, px. */
+const MAP = 256;
+
+const level = (x: number, z: number): Vector => {
+  const y = 0.25;
+  const length = Math.hypot(x, y, z);
+  return [x / length, y / length, z / length];
+};
+const SIDES: readonly [string, Vector][] = [
+  ["front", level(0, 1)],
+  ["right", level(1, 0)],
+  ["back", level(0, -1)],
+  ["left", level(-1, 0)],
+];
+
+/**
+ * The page that is handed over with a delivery: one file without scripts, pictures inside.
+ * In one piece: the page from top to bottom.
+ * @param check is called between pictures, and throws where the work is cancelled
+ */
+export function reportPage(contents: PageContents, check: () => void): string {
+  const { asset, parts, maps, checks, files, profile, levels } = contents;
+  const upright = maps.map((map) =>
+    map.kind === "normal" && !contents.greenUp ? flipGreen(map) : map,
+  );
+  const drawing = new Drawing(
+    parts.map(({ mesh }) => ({ mesh, tint: BONE })),
+    upright.filter(({ kind }) => kind === "normal" || kind === "ao"),
+  );
+  const picture = (name: string, back: Vector, look: DrawnLook) => {
+    check();
+    const pixels = drawing.draw({ back, look, width: WIDE, height: HIGH });
+    const png = writePng({
+      kind: "normal",
+      width: WIDE,
+      height: HIGH,
+      channels: 3,
+      depth: 8,
+      pixels,
+    });
+    return figure(name, png, WIDE, HIGH);
+  };
+  const looks = [
+    ...SIDES.map(([name, back]) => picture(name, back, "baked")),
+    picture("triangles", FROM_ABOVE, "wire"),
+    picture("checker", FROM_ABOVE, "checker"),
+  ];
+  const several = maps.some(({ tile }) => tile);
+  const shown = maps.map((map) => {
+    check();
+    const small = smaller(map, MAP);
+    const tile = several ? ` ${udimOf(map.tile ?? 0)}` : "";
+    return figure(
+      `${map.kind}${tile}, ${map.width} × ${map.height}, ${map.depth} bit`,
+      writePng(small),
+      small.width,
+      small.height,
+    );
+  });
+  const failed = checks.filter(({ ok, stops }) => !ok && stops);
+  const verdict = failed.length
+    ? `${failed.length} ${failed.length === 1 ? "check" : "checks"} failed${contents.waived ? ", and it was shipped all the same" : ""}`
+    : "Everything that stops a delivery is met";
+  return `<!doctype html>
+<html lang="en">
+<meta charset="utf-8">
+<meta name="viewport" content="width=device-width">
+<title>${escaped(asset.name)}: delivery</title>
+<style>${STYLE}</style>
+<header><h1>${escaped(asset.name)}</h1><p>${escaped(profile)}</p></header>
+<p class="${failed.length ? "bad" : "good"} verdict">${escaped(verdict)}</p>
+<section class="pictures">
+${looks.join("\n")}
+</section>
+<h2>Check list</h2>
+<table><thead><tr><th>What<th>Found<th>Allowed<th></tr></thead><tbody>
+${checks.map(row).join("\n")}
+</tbody></table>
+<h2>Levels of detail</h2>
+<table><thead><tr><th>Level<th>Triangles<th>Of the first</tr></thead><tbody>
+${levels.map((triangles, l) => `<tr><td>${l}<td>${spaced(triangles)}<td>${Math.round((100 * triangles) / Math.max(1, levels[0]))} %`).join("\n")}
+</tbody></table>
+${shown.length ? `<h2>Maps</h2>\n<section class="pictures">\n${shown.join("\n")}\n</section>` : ""}
+<h2>Files</h2>
+<table><thead><tr><th>File<th>Size</tr></thead><tbody>
+${files.map(({ name, bytes }) => `<tr><td>${escaped(name)}<td>${spaced(Math.ceil(bytes / 1024))} kB`).join("\n")}
+</tbody></table>
+<footer>Made by Arnik</footer>
+</html>
+`;
+}
+
+function row({ name, figure, limit, ok, stops }: Check): string {
+  const [tone, word] = ok
+    ? ["good", "ok"]
+    : stops
+      ? ["bad", "failed"]
+      : ["warn", "look"];
+  return `<tr><td>${escaped(name)}<td>${escaped(figure)}<td>${escaped(limit)}<td class="${tone}">${word}`;
+}
+
+const figure = (name: string, png: Uint8Array, width: number, height: number) =>
+  `<figure><img alt="${escaped(name)}" width="${width}" height="${height}" src="data:image/png;base64,${toBase64(png)}"><figcaption>${escaped(name)}</figcaption></figure>`;
+
+const escaped = (text: string): string =>
+  text.replace(/[&<>"']/g, (char) => `&#${char.charCodeAt(0)};`);
+
+/** A map made smaller by whole steps, each pixel the mean of those it stands for; 8 bits. */
+function smaller(given: BakedMap, edge: number): BakedMap {
+  const map = inEightBits(given);
+  const step = Math.ceil(Math.max(map.width, map.height) / edge);
+  if (step <= 1) return map;
+  const width = Math.floor(map.width / step);
+  const height = Math.floor(map.height / step);
+  const { channels } = map;
+  const pixels = new Uint8Array(channels * width * height);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++)
+      for (let k = 0; k < channels; k++) {
+        let sum = 0;
+        for (let v = 0; v < step; v++)
+          for (let u = 0; u < step; u++)
+            sum +=
+              map.pixels[
+                channels * ((y * step + v) * map.width + x * step + u) + k
+              ];
+        pixels[channels * (y * width + x) + k] = Math.round(
+          sum / (step * step),
+        );
+      }
+  return { ...map, width, height, pixels };
+}
+
+const STYLE = `
+body{margin:0 auto;max-width:1200px;padding:24px;background:#fbfaf7;color:#1e2328;font:14px/1.5 system-ui,sans-serif}
+header{display:flex;align-items:baseline;gap:16px;border-bottom:1px solid #d3ccbd}
+header p{color:#4a5258}
+h1{font:600 28px Georgia,serif;margin:0 0 8px}
+h2{font:600 18px Georgia,serif;margin:32px 0 8px}
+.pictures{display:flex;flex-wrap:wrap;gap:12px}
+figure{margin:0}
+img{display:block;border:1px solid #d3ccbd;max-width:100%}
+figcaption{color:#4a5258}
+table{border-collapse:collapse}
+th,td{text-align:left;padding:3px 24px 3px 0;border-bottom:1px solid #e7e2d7;font-variant-numeric:tabular-nums}
+th{color:#4a5258;font-weight:400}
+.good{color:#3d6a2b}.bad{color:#b4432b}.warn{color:#8a5f12}
+.verdict{font-size:16px}
+footer{margin-top:32px;color:#4a5258}
+`;
