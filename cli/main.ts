@@ -6,6 +6,7 @@ import type { Call } from "./arguments";
 import type { Command } from "./command";
 import { bake } from "./commands/bake";
 import { collide } from "./commands/collide";
+import { drop } from "./commands/drop";
 import { make } from "./commands/make";
 import { operations } from "./commands/operations";
 import { reduce } from "./commands/reduce";
@@ -25,6 +26,7 @@ const COMMANDS: readonly Command[] = [
   template,
   bake,
   collide,
+  drop,
   make,
   ship,
   operations,

@@ -129,6 +129,9 @@ const PRINTS = {
   "budgets of parts": ({ brief, parts }: AssetDocument) =>
     parts.map((part) => [budgetOf({ brief }, part), part.capped]),
   "levels wanted": ({ brief }: AssetDocument) => brief.levels,
+  // Without levels nothing is held against them.
+  "limits of levels": ({ brief, parts }: AssetDocument) =>
+    parts.some(({ levels }) => levels.length) ? brief.levels : [],
   "hull count": ({ brief }: AssetDocument) => brief.hulls,
   "vertex limit": ({ brief }: AssetDocument) => brief.vertices,
   "sheet size": ({ brief }: AssetDocument) => [
@@ -141,6 +144,16 @@ const PRINTS = {
     brief.texelsPerMetre,
   ],
   "delivery profile": ({ brief }: AssetDocument) => brief.profile,
+  "what is stale": (document: AssetDocument): Stage[] => staleStages(document),
+  "what other stages found": ({ results }: AssetDocument) => [
+    results.unwrap && [
+      results.unwrap.report.overlap,
+      results.unwrap.report.fill,
+      results.unwrap.report.density,
+    ],
+    results.edges?.report.hardWithoutSplit,
+    results.bake?.report.missed,
+  ],
 } satisfies Record<string, (document: AssetDocument) => unknown>;
 
 export type Input = keyof typeof PRINTS;
@@ -216,7 +229,12 @@ export const INPUTS: Record<Stage, readonly Input[]> = {
     "hulls",
     "triangle budget",
     "vertex limit",
+    "limits of levels",
+    "hull count",
+    "sheets and density wanted",
     "delivery profile",
+    "what is stale",
+    "what other stages found",
   ],
 };
 
@@ -289,6 +307,15 @@ export function stageStates(document: AssetDocument): StageStanding[] {
     if (!result) return { stage, state: "empty", changed: [] };
     const changed = changedSince(result, document);
     return { stage, state: changed.length ? "stale" : "current", changed };
+  });
+}
+
+/** Stages that a delivery is made from whose results are stale. */
+export function staleStages(document: AssetDocument): Stage[] {
+  return STAGES.filter((stage) => {
+    if (["intake", "survey", "ship"].includes(stage)) return false;
+    const result = document.results[stage];
+    return !!result && changedSince(result, document).length > 0;
   });
 }
 

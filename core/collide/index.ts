@@ -1,1 +1,2 @@
 export { collideAsset } from "./operations/make-hulls";
+export { dropAsset } from "./operations/drop";

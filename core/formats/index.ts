@@ -69,6 +69,7 @@ export const isMeshFile = (name: string) =>
 /**
  * Reads the meshes of some files given together; .mtl, .bin and images go with the mesh files that name them.
  * Parts keep their names, made safe and distinct; repairs are noted.
+ * In one piece: what files share is gathered while they are read one after the other.
  * @param join whether vertices at equal places become one also where the format itself does not split them
  * @throws MeshFormatError naming the file and the place in it
  */

@@ -1,5 +1,5 @@
 import type { Asset } from "../../asset/asset";
-import { stageStates } from "../../asset/stale";
+import { staleStages } from "../../asset/stale";
 import { toDocument } from "../../asset/document";
 import { totalTriangles } from "../../asset/parts";
 import { MISSED_ALLOWED } from "../../base/pictures";
@@ -68,7 +68,7 @@ export function checkList(
   levelTriangles(asset).forEach((triangles, l) => {
     const limit = brief.levels[l] ?? brief.triangles;
     add(
-      `Triangles of level ${l + 1}`,
+      `Triangles, level ${l + 1}`,
       spaced(triangles),
       `≤ ${spaced(limit)}`,
       triangles <= limit,
@@ -128,12 +128,10 @@ export function checkList(
       bake.report.missed <= MISSED_ALLOWED,
       false,
     );
-  const stale = stageStates(toDocument(asset, () => {})).filter(
-    ({ stage, state }) => state === "stale" && stage !== "ship",
-  );
+  const stale = staleStages(toDocument(asset, () => {}));
   add(
     "Stale",
-    stale.length ? stale.map(({ stage }) => stage).join(", ") : "nothing",
+    stale.length ? stale.join(", ") : "nothing",
     "nothing",
     !stale.length,
     false,

@@ -48,8 +48,8 @@ export class ShipOptions extends PartsOptions {
     label: "Levels of detail",
     help: "In GLB and glTF as levels of their part (MSFT_lod), or as nodes of their own called NAME_lod1; OBJ has a file for each.",
     choices: [
-      { value: "extension", label: "as levels of their part" },
-      { value: "name", label: "by their names" },
+      { value: "extension", label: "in their part" },
+      { value: "name", label: "by name" },
       { value: "none", label: "left out" },
     ],
   })

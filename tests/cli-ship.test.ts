@@ -1,0 +1,135 @@
+import { spawnSync } from "node:child_process";
+import { existsSync, mkdtempSync, readFileSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { beforeAll, describe, expect, it } from "vitest";
+import { readMeshFiles, writeMeshFile } from "../core/formats/index";
+import { boundsOf } from "../core/space/bounds";
+import { cube, moved, sphere } from "./shapes";
+
+/** What leaves by the command line: deliveries and what they are tried in. */
+
+const folder = mkdtempSync(join(tmpdir(), "arnik-ship-"));
+const path = (name: string) => join(folder, name);
+
+function arnik(...words: string[]) {
+  const done = spawnSync(process.execPath, ["bin/arnik.mjs", ...words], {
+    encoding: "utf8",
+  });
+  return { code: done.status, out: done.stdout, err: done.stderr };
+}
+
+beforeAll(async () => {
+  const parts = [
+    { name: "ball", mesh: moved(sphere(20, 24), 3, 1, 0) },
+    { name: "box", mesh: moved(cube(), 0, 1, 0) },
+  ];
+  writeFileSync(path("pair.glb"), await writeMeshFile("pair.glb", parts));
+});
+
+describe("ship", () => {
+  it("writes a delivery with levels and a report, and tells its check list", async () => {
+    const done = arnik(
+      ...["ship", path("pair.glb"), "--out", path("out")],
+      ...["--levels", "300,150", "--pivot", "bottom", "--obj", "--json"],
+    );
+    expect(done.err).toBe("");
+    expect(done.code).toBe(0);
+    const told = JSON.parse(done.out) as {
+      files: string[];
+      checks: { name: string; limit: string; ok: boolean }[];
+      readBack: { differs: string[] }[];
+      validator: object;
+      levels: number[];
+    };
+    expect(told.files.sort()).toEqual([
+      "pair.glb",
+      "pair.mtl",
+      "pair.obj",
+      "pair_lod1.obj",
+      "pair_lod2.obj",
+      "report.html",
+      "report.json",
+    ]);
+    for (const name of told.files)
+      expect(existsSync(join(path("out"), name))).toBe(true);
+    const open = told.checks.flatMap(({ name, ok }) => (ok ? [] : [name]));
+    // A cube has no fewer than twelve triangles, so the last level may be a little heavier than wanted.
+    expect(open.filter((name) => !/level 2/.test(name))).toEqual([
+      "Parts without UVs",
+    ]);
+    expect(told.readBack).toHaveLength(4);
+    expect(told.readBack.flatMap(({ differs }) => differs)).toEqual([]);
+    expect(told.validator).toMatchObject({ errors: 0, warnings: 0 });
+    expect(told.levels[0]).toBeLessThanOrEqual(300);
+    const level = told.checks.find(({ name }) => /level 1/.test(name))!;
+    expect(level.limit).toBe("≤ 300");
+    const bytes = readFileSync(join(path("out"), "pair.glb"));
+    const { parts } = await readMeshFiles([{ name: "pair.glb", bytes }]);
+    expect(parts.filter((part) => part.level === 2)).toHaveLength(2);
+    const { min, max } = boundsOf(...parts.map(({ mesh }) => mesh.positions));
+    expect(min[1]).toBeCloseTo(0, 4);
+    expect(min[0] + max[0]).toBeCloseTo(0, 2);
+    const page = readFileSync(join(path("out"), "report.html"), "utf8");
+    expect(page).not.toMatch(/<script/);
+    expect(page.match(/data:image\/png/g)!.length).toBeGreaterThanOrEqual(6);
+  });
+
+  it("writes nothing but the report where a check stops it, unless that is insisted on", () => {
+    const call = ["ship", path("pair.glb"), "--triangles", "100", "--out"];
+    const held = arnik(...call, path("held"));
+    expect(held.code).toBe(1);
+    expect(held.err).toMatch(/nothing is shipped: Triangles: \d+, ≤ 100/);
+    expect(existsSync(join(path("held"), "pair.glb"))).toBe(false);
+    expect(existsSync(join(path("held"), "report.json"))).toBe(true);
+    const insisted = arnik(...call, path("all"), "--insist");
+    expect(insisted.code).toBe(0);
+    expect(existsSync(join(path("all"), "pair.glb"))).toBe(true);
+  });
+
+  it("takes parts by name, a file each, and says where a call is wrong", () => {
+    const call = ["ship", path("pair.glb"), "--out", path("split")];
+    const done = arnik(...call, "--parts", "box", "--split");
+    expect(done.code).toBe(0);
+    expect(existsSync(join(path("split"), "pair_box.glb"))).toBe(true);
+    expect(existsSync(join(path("split"), "pair_ball.glb"))).toBe(false);
+    for (const [words, what] of [
+      [["--parts", "lid"], /--parts lid: there is no such part/],
+      [["--pivot", "top"], /--pivot takes origin, bottom, centre or three/],
+      [["--pivot", "1,2"], /--pivot takes/],
+      [["--profile", "none"], /--profile takes/],
+    ] as const) {
+      const wrong = arnik(...call, ...words);
+      expect(wrong.code).toBe(2);
+      expect(wrong.err).toMatch(what);
+    }
+  });
+});
+
+describe("drop", () => {
+  it("tells when hulls rest and whether they stand, the same each time", async () => {
+    writeFileSync(
+      path("box.glb"),
+      await writeMeshFile("box.glb", [{ name: "box", mesh: cube() }]),
+    );
+    const told = () => {
+      const done = arnik("drop", path("box.glb"), "--json");
+      expect(done.err).toBe("");
+      expect(done.code).toBe(0);
+      const { seconds, ...found } = JSON.parse(done.out) as Record<
+        string,
+        unknown
+      >;
+      expect(seconds).toBeGreaterThan(0);
+      return found;
+    };
+    const found = told();
+    expect(found).toMatchObject({ stands: true, fellThrough: false });
+    expect(found.restSeconds).toBeLessThan(5);
+    expect(found.penetrationMetres).toBeLessThan(0.002);
+    expect(told()).toEqual(found);
+    const wrong = arnik("drop", path("box.glb"), "--slope", "80");
+    expect(wrong.code).toBe(2);
+    expect(wrong.err).toMatch(/--slope takes a number from 0 to 60/);
+  });
+});
