@@ -1,12 +1,13 @@
 import type { Finding } from "../../shared/figures";
 import { length, spaced, volume } from "../../shared/figures";
 import type { BenchPlan } from "../../shared/bench";
+import { dropFindings, dropRows } from "./drop-figures";
 import { hasGame, hasSource, numbersOf } from "../../shared/bench";
 
 export const collide: BenchPlan = {
   about: "What the engine bumps into.",
   main: "collide/hulls",
-  more: [],
+  more: ["collide/drop"],
   missing: (asset) =>
     hasGame(asset) || hasSource(asset)
       ? null
@@ -34,6 +35,7 @@ export const collide: BenchPlan = {
       },
       { label: "Stands off at most", value: length(n("maxDistance")) },
       { label: "Stands out of them", value: length(n("outside")) },
+      ...dropRows(asset.document),
     ];
   },
   findings(asset, result): Finding[] {
@@ -47,6 +49,7 @@ export const collide: BenchPlan = {
       (sum, part) => sum + part.hulls.length,
       0,
     );
+    found.push(...dropFindings(asset.document));
     const { brief } = asset.document;
     if (hulls > brief.hulls)
       found.push({
