@@ -138,8 +138,10 @@ export function checkList(
   );
   add(
     "glTF validator",
-    `${validator.errors} errors, ${validator.warnings} warnings`,
-    "0, 0",
+    validator.errors + validator.warnings
+      ? `${validator.errors} errors, ${validator.warnings} warnings`
+      : "clean",
+    "clean",
     validator.errors + validator.warnings === 0,
     validator.errors > 0,
   );
@@ -148,7 +150,7 @@ export function checkList(
     "Read back",
     differ.length
       ? `${differ[0].file}: ${differ[0].differs[0]}`
-      : `${back.length} ${back.length === 1 ? "file" : "files"} as written`,
+      : `${back.length} ${back.length === 1 ? "file" : "files"}`,
     "as written",
     !differ.length,
   );
