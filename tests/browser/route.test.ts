@@ -229,6 +229,7 @@ describe("from a file on disk to the archive", () => {
       "Buoy top_curvature.png",
       "Buoy top_id.png",
       "Buoy top_normal.png",
+      "report.html",
       "report.json",
     ]);
     expect(
@@ -252,8 +253,15 @@ describe("from a file on disk to the archive", () => {
     });
     const report = JSON.parse(strFromU8(entries["report.json"])) as {
       validator: { errors: number };
+      checks: { ok: boolean; stops: boolean }[];
+      readBack: { differs: string[] }[];
     };
     expect(report.validator.errors).toBe(0);
+    expect(report.checks.filter(({ ok, stops }) => stops && !ok)).toEqual([]);
+    expect(report.readBack).toHaveLength(2);
+    expect(strFromU8(entries["report.html"])).toContain(
+      "Everything that stops a delivery is met",
+    );
   });
 
   it("raised no error in the page on the way", () =>
