@@ -75,6 +75,11 @@ export class CallFiles {
     }));
   }
 
+  /** A project archive. */
+  project(path: string): Uint8Array {
+    return this.read(path);
+  }
+
   /** The JSON object in a file. @throws ArnikError `FILE: …` */
   readJson(path: string): Record<string, unknown> {
     const text = new TextDecoder().decode(this.read(path));

@@ -9,6 +9,7 @@ import { collide } from "./commands/collide";
 import { drop } from "./commands/drop";
 import { make } from "./commands/make";
 import { operations } from "./commands/operations";
+import { project } from "./commands/project";
 import { reduce } from "./commands/reduce";
 import { run } from "./commands/run";
 import { ship } from "./commands/ship";
@@ -31,6 +32,7 @@ const COMMANDS: readonly Command[] = [
   ship,
   operations,
   run,
+  project,
   store,
 ];
 

@@ -5,6 +5,7 @@ import type { GltfExtras } from "../core/formats/write-gltf";
 import type { Mesh } from "../core/mesh/mesh";
 import type { StreamName } from "../core/mesh/streams";
 import { STREAM_NAMES, STREAMS } from "../core/mesh/streams";
+import { isProject, packProject } from "../core/asset/project";
 import { UsageError } from "./arguments";
 import type { Flag } from "./arguments";
 import type { CallFiles } from "./files";
@@ -12,7 +13,7 @@ import type { CallFiles } from "./files";
 export const outFlag: Flag = {
   takes: "FILE",
   required: true,
-  about: "where to write: .obj .ply .stl .glb .gltf",
+  about: "where to write: .obj .ply .stl .glb .gltf, or .zip for a project",
 };
 
 export function namedMeshes(
@@ -52,6 +53,7 @@ export function lostIn(
   after: Asset,
   which: "source" | "game",
 ): string | null {
+  if (isProject(out)) return null;
   const ending = endingOf(out);
   const old = new Map(before.parts.map((part) => [part.name, part[which]]));
   const same = (a: Mesh | null, b: Mesh | null) =>
@@ -129,6 +131,13 @@ export async function writeWithLevels(
     files.write(path, await writeMeshFile(path, meshes, extras));
     return path;
   };
+  if (isProject(out)) {
+    files.write(
+      out,
+      packProject(asset, () => {}),
+    );
+    return [out];
+  }
   const written = [await put(out, namedMeshes(asset, which), extrasOf(asset))];
   const levels = Math.max(...asset.parts.map((part) => part.levels.length), 0);
   for (let l = 0; which === "game" && l < levels; l++)
@@ -147,6 +156,7 @@ export async function writeWithLevels(
 /** @throws UsageError before any work, where the ending is none that is written or can't hold what is asked */
 export function checkOut(out: string, needsUvs = false): void {
   const ending = endingOf(out);
+  if (isProject(out)) return;
   if (!(MESH_ENDINGS as readonly string[]).includes(ending))
     throw new UsageError(
       `--out ${out}: written are ${MESH_ENDINGS.map((e) => `.${e}`).join(", ")}`,

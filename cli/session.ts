@@ -1,5 +1,7 @@
 import type { Asset, Brief } from "../core/asset/asset";
-import { createAsset } from "../core/asset/asset";
+import { basename } from "node:path";
+import { createAsset, DEFAULT_BRIEF } from "../core/asset/asset";
+import { isProject, unpackProject } from "../core/asset/project";
 import { kneeWords } from "../core/asset/knee";
 import type { TooSmallCounts } from "../core/decimate/too-small";
 import { tooSmallWords } from "../core/decimate/too-small";
@@ -55,6 +57,7 @@ export class Session {
     marked = false,
   ): Promise<OperationResult> {
     const list = typeof paths === "string" ? [paths] : paths;
+    if (list.length === 1 && isProject(list[0])) return this.open(list[0]);
     // Of one file names stay what it says: there is nothing to match them with.
     const reading =
       list.length > 1 && role === "source"
@@ -65,6 +68,25 @@ export class Session {
       { join, ...reading },
       this.files.givenTogether(list),
     );
+  }
+
+  /** Goes on with the asset in a project archive, with all that is in it. */
+  private open(path: string): OperationResult {
+    const { brief } = this.asset;
+    const asset = unpackProject(basename(path), this.files.project(path));
+    // What the call says of the brief counts for more than what the project says.
+    const asked = Object.entries(brief).filter(
+      ([name, value]) => value !== DEFAULT_BRIEF[name as keyof Brief],
+    );
+    this.asset = {
+      ...asset,
+      brief: { ...asset.brief, ...Object.fromEntries(asked) },
+    };
+    return {
+      asset: this.asset,
+      headline: `${asset.parts.length} parts`,
+      report: { parts: asset.parts.length },
+    };
   }
 
   /** Reads files as the other asset that an operation may ask for. */

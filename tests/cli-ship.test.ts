@@ -133,3 +133,76 @@ describe("drop", () => {
     expect(wrong.err).toMatch(/--slope takes a number from 0 to 60/);
   });
 });
+
+describe("project", () => {
+  const told = (...words: string[]) => {
+    const done = arnik(...words, "--json");
+    expect(done.err).toBe("");
+    expect(done.code).toBe(0);
+    return JSON.parse(done.out) as Record<string, unknown>;
+  };
+
+  it("keeps from call to call what no mesh file holds", async () => {
+    told("project", "pack", path("pair.glb"), "--out", path("a.zip"));
+    told("reduce", path("a.zip"), "--triangles", "300", "--out", path("b.zip"));
+    const hard = ["run", "edges/hard-by-angle", path("b.zip"), "--angle", "30"];
+    told(...hard, "--out", path("c.zip"));
+    told("unwrap", path("c.zip"), "--out", path("d.zip"), "--size", "256");
+    told(
+      "run",
+      "reduce/levels",
+      path("d.zip"),
+      "--levels",
+      "150",
+      "--out",
+      path("e.zip"),
+    );
+    told("collide", path("e.zip"), "--out", path("f.zip"), "--kind", "box");
+    const shipped = told("ship", path("f.zip"), "--out", path("from-project"));
+    const checks = shipped.checks as {
+      name: string;
+      figure: string;
+      limit: string;
+    }[];
+    const figure = (name: string) => checks.find((each) => each.name === name)!;
+    // The budget is the project's, and hulls and levels came along.
+    expect(figure("Triangles").limit).toBe("≤ 300");
+    expect(shipped.hulls).toBe(2);
+    expect(shipped.levels).toHaveLength(1);
+    const out = told(
+      "project",
+      "unpack",
+      path("f.zip"),
+      "--out",
+      path("unpacked"),
+    );
+    const names = (out.files as string[]).map((file) => file.split("/").pop());
+    expect(names).toEqual(["pair_source.glb", "pair.glb", "pair_lod1.glb"]);
+  });
+
+  it("says where a call or an archive is wrong", () => {
+    writeFileSync(path("bad.zip"), "not an archive");
+    for (const [words, code, what] of [
+      [
+        ["pack", path("pair.glb"), "--out", path("x.glb")],
+        2,
+        /a project is a \.zip/,
+      ],
+      [
+        ["unpack", path("pair.glb"), "--out", path("x")],
+        2,
+        /takes one PROJECT\.zip/,
+      ],
+      [["send", path("a.zip"), "--out", path("x")], 2, /takes pack or unpack/],
+      [
+        ["unpack", path("bad.zip"), "--out", path("x")],
+        1,
+        /bad\.zip: it is no archive/,
+      ],
+    ] as const) {
+      const done = arnik("project", ...words);
+      expect(done.err).toMatch(what);
+      expect(done.code).toBe(code);
+    }
+  });
+});

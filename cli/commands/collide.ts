@@ -1,3 +1,4 @@
+import { isProject, packProject } from "../../core/asset/project";
 import { hullMeshes, writeMeshFile } from "../../core/formats/index";
 import { oneOf, wholeNumber } from "../arguments";
 import { defineCommand, MESH_FILES } from "../command";
@@ -29,10 +30,12 @@ export const collide = defineCommand({
     const { report } = await session.run("collide/hulls", { kind, maxHulls });
     session.files.write(
       out,
-      await writeMeshFile(
-        out,
-        hullMeshes(session.asset.parts.flatMap((part) => part.hulls)),
-      ),
+      isProject(out)
+        ? packProject(session.asset, () => {})
+        : await writeMeshFile(
+            out,
+            hullMeshes(session.asset.parts.flatMap((part) => part.hulls)),
+          ),
     );
     return report;
   },

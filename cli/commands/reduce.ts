@@ -67,6 +67,8 @@ export const reduce = defineCommand({
     const method = oneOf(call, "method", "to-budget", METHODS);
     checkOut(out);
     const levels = levelsOf(call, triangles);
+    // A project keeps what it was made to.
+    session.brief({ triangles, ...(levels.length && { levels }) });
     const weights =
       call.flags.weights === undefined
         ? {}

@@ -1,5 +1,6 @@
 import { join } from "node:path";
 import { PROFILES } from "../../core/asset/asset";
+import { isProject } from "../../core/asset/project";
 import { triangleCount } from "../../core/mesh/mesh";
 import { UsageError, listed, nameFor, oneOf, wholeNumber } from "../arguments";
 import type { Call } from "../arguments";
@@ -11,7 +12,7 @@ const PIVOTS = ["origin", "bottom", "centre"] as const;
 export const ship = defineCommand({
   name: "ship",
   words:
-    "FILE… --out DIR [--profile NAME] [--triangles N] [--levels N,N] [--parts LIST] [--pivot origin|bottom|centre|X,Y,Z] [--split] [--obj] [--insist]",
+    "FILE…|PROJECT.zip --out DIR [--profile NAME] [--triangles N] [--levels N,N] [--parts LIST] [--pivot origin|bottom|centre|X,Y,Z] [--split] [--obj] [--insist]",
   about:
     "the delivery of game meshes: files, check list, report.html and report.json",
   flags: {
@@ -55,16 +56,22 @@ export const ship = defineCommand({
       throw new UsageError(
         `--parts ${stranger}: there is no such part; there are ${names.join(", ")}`,
       );
+    // A project brings its own limits along; a mesh file tells none but those of the call.
+    const own = isProject(call.files[0]);
+    const { profile, triangles: allowed } = call.flags;
     session.brief({
-      profile: oneOf(
-        call,
-        "profile",
-        PROFILES[0].name,
-        PROFILES.map((each) => each.name),
-      ),
-      triangles: wholeNumber(call, "triangles", triangles(session), 1, 1e8),
-      // A file tells no limits but those of the call.
-      hulls: 256,
+      ...((!own || profile) && {
+        profile: oneOf(
+          call,
+          "profile",
+          PROFILES[0].name,
+          PROFILES.map((each) => each.name),
+        ),
+      }),
+      ...((!own || allowed) && {
+        triangles: wholeNumber(call, "triangles", triangles(session), 1, 1e8),
+      }),
+      ...(!own && { hulls: 256 }),
     });
     const levels = String(call.flags.levels ?? "");
     if (levels) {

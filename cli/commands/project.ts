@@ -1,0 +1,72 @@
+import { join } from "node:path";
+import { isProject, packProject } from "../../core/asset/project";
+import { writeMeshFile } from "../../core/formats/index";
+import { writePng } from "../../core/formats/png";
+import { safeName } from "../../core/formats/raw-mesh";
+import { mapFileName } from "../../core/ship/methods/tiled";
+import { UsageError } from "../arguments";
+import { defineCommand } from "../command";
+import { extrasOf, namedMeshes, writeWithLevels } from "../output";
+
+/** Archives that hold an asset whole: every command takes one in the place of a mesh file, and writes one to --out. */
+export const project = defineCommand({
+  name: "project",
+  words: "pack FILE… --out PROJECT.zip | unpack PROJECT.zip --out DIR",
+  about:
+    "an asset with all that was made of it as one archive; unpack writes its meshes and maps as files",
+  flags: {
+    out: {
+      takes: "PLACE",
+      required: true,
+      about: "the archive, or the folder for what is unpacked",
+    },
+  },
+  files: [2, 65],
+  writes: ({ files, flags }) =>
+    files[0] === "pack" ? [String(flags.out)] : [],
+  async run(call, session) {
+    const [act, ...paths] = call.files;
+    const out = String(call.flags.out);
+    if (act === "pack") {
+      if (!isProject(out))
+        throw new UsageError(`--out ${out}: a project is a .zip`);
+      await session.load(paths, "source");
+      const bytes = packProject(session.asset, () => {});
+      session.files.write(out, bytes);
+      return { files: [out], parts: session.asset.parts.length };
+    }
+    if (act !== "unpack")
+      throw new UsageError(`project takes pack or unpack, not "${act}"`);
+    if (paths.length !== 1 || !isProject(paths[0]))
+      throw new UsageError("project unpack takes one PROJECT.zip");
+    await session.load(paths, "source");
+    const { asset, files } = session;
+    const name = safeName(asset.name, "asset");
+    const written: string[] = [];
+    if (asset.parts.some(({ source }) => source)) {
+      const path = join(out, `${name}_source.glb`);
+      const bytes = await writeMeshFile(
+        path,
+        namedMeshes(asset, "source"),
+        extrasOf(asset),
+      );
+      files.write(path, bytes);
+      written.push(path);
+    }
+    if (asset.parts.some(({ game }) => game))
+      written.push(
+        ...(await writeWithLevels(
+          files,
+          join(out, `${name}.glb`),
+          asset,
+          "game",
+        )),
+      );
+    for (const map of asset.maps) {
+      const path = join(out, mapFileName(name, map, asset.maps));
+      files.write(path, writePng(map));
+      written.push(path);
+    }
+    return { files: written, parts: asset.parts.length };
+  },
+});
