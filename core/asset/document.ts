@@ -251,22 +251,25 @@ export function withPictures<From, To>(
   };
 }
 
+/** All meshes of a part. */
+export const meshesOf = (part: PartDocument): MeshDocument[] =>
+  [
+    part.source,
+    part.settled?.mesh ?? null,
+    part.game,
+    part.previousUnwrap,
+    part.dense,
+    part.light,
+    part.tried,
+    ...(part.levels ?? []),
+  ].flatMap((mesh) => mesh ?? []);
+
 /** Hashes of all streams a document names. */
 export function streamsOf(document: AssetDocument): StreamRef[] {
   const refs: StreamRef[] = [];
   for (const part of document.parts) {
-    for (const mesh of [
-      part.source,
-      part.settled?.mesh ?? null,
-      part.game,
-      part.previousUnwrap,
-      part.dense,
-      part.light,
-      part.tried,
-      ...(part.levels ?? []),
-    ])
-      if (mesh)
-        refs.push(...Object.values(mesh.streams).filter((ref) => !!ref));
+    for (const mesh of meshesOf(part))
+      refs.push(...Object.values(mesh.streams).filter((ref) => !!ref));
     if (part.settled?.faces) refs.push(part.settled.faces);
     for (const hull of part.hulls) refs.push(hull.positions, hull.triangles);
   }

@@ -8,8 +8,8 @@ import type { HashedBytes, ShownMesh } from "../formats/stream-glb";
 import { readStreamGlb, writeStreamGlb } from "../formats/stream-glb";
 import type { Mesh } from "../mesh/mesh";
 import type { Asset } from "./asset";
-import type { MeshDocument, PartDocument } from "./document";
-import { streamsOf, toDocument } from "./document";
+import type { MeshDocument } from "./document";
+import { meshesOf, streamsOf, toDocument } from "./document";
 import { checkDocument } from "./project-check";
 import { fillDocument, fromDocument } from "./read-document";
 
@@ -168,19 +168,6 @@ function pixelsOf(at: string, png: Uint8Array): HashedBytes {
     throw new ArnikError(`${at}: it is no PNG, or a damaged one`);
   }
 }
-
-/** All meshes of a part. */
-const meshesOf = (part: PartDocument): MeshDocument[] =>
-  [
-    part.source,
-    part.settled?.mesh ?? null,
-    part.game,
-    part.previousUnwrap,
-    part.dense,
-    part.light,
-    part.tried,
-    ...part.levels,
-  ].flatMap((mesh) => mesh ?? []);
 
 const shownAs = (
   name: string,
