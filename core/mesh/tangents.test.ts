@@ -14,6 +14,7 @@ import { hardAbove } from "./hard-angle";
 import type { Mesh } from "./mesh";
 import { cornerNormals } from "./normals";
 import { tangentsOf } from "./tangents";
+import { transformMesh } from "./transform";
 import { triangulate } from "./triangulate";
 
 /** The package's answer for the same corners. */
@@ -90,4 +91,54 @@ describe("tangents are those of the MikkTSpace package", () => {
       tangentsOf(mesh, cornerNormals(mesh), triangulate(mesh)),
     ).toThrow(/UVs/);
   });
+});
+
+/** The normal that a texel's value gives at the middle of each triangle, by where that lies on the sheet. */
+function litBy(mesh: Mesh, [x, y, z]: readonly number[]) {
+  const normals = cornerNormals(mesh);
+  const split = triangulate(mesh);
+  const tangents = tangentsOf(mesh, normals, split);
+  const found = new Map<string, number[]>();
+  for (let i = 0; i < split.corners.length; i += 3) {
+    const middle = (
+      values: Float32Array,
+      width: number,
+      at: (corner: number) => number,
+    ) =>
+      Array.from(
+        { length: width },
+        (_, c) =>
+          [0, 1, 2].reduce((sum, k) => sum + values[width * at(i + k) + c], 0) /
+          3,
+      );
+    const corner = (c: number) => split.corners[c];
+    const n = middle(normals, 3, corner);
+    const t = middle(tangents, 4, (c) => c);
+    const sign = tangents[4 * i + 3];
+    const shown = [0, 1, 2].map((k) => {
+      const [a, b] = [(k + 1) % 3, (k + 2) % 3];
+      return x * t[k] + y * sign * (n[a] * t[b] - n[b] * t[a]) + z * n[k];
+    });
+    const key = middle(mesh.uvs!, 2, corner).map((u) => u.toFixed(5));
+    found.set(
+      key.join(),
+      shown.map((each) => each / Math.hypot(...shown)),
+    );
+  }
+  return found;
+}
+
+it("a mirrored copy that shares its texels is lit alike on both sides", () => {
+  const mesh = unwrapped(torus(18, 9));
+  const mirror = [-1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 3, 0, 0, 1];
+  const copy = transformMesh(mesh, mirror);
+  const value = [0.4, -0.3, 0.8];
+  const own = litBy(mesh, value);
+  const other = litBy(copy, value);
+  expect(other.size).toBe(own.size);
+  for (const [key, [x, y, z]] of own) {
+    const [a, b, c] = other.get(key)!;
+    const cos = -x * a + y * b + z * c;
+    expect((Math.acos(Math.min(1, cos)) * 180) / Math.PI).toBeLessThan(0.1);
+  }
 });
