@@ -4,6 +4,7 @@ import { existsSync, mkdirSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
+import { strFromU8, unzipSync } from "fflate";
 import { launchBrowser } from "./browser.mjs";
 import { setup } from "./setup.mjs";
 
@@ -35,9 +36,43 @@ const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 const base = "http://127.0.0.1:3458";
 const named = process.argv.slice(2);
 
+const wanted = (name) => !named.length || named.includes(name);
+
+/** Runs an operation on an asset and gives its job when it is done. */
+async function made(asset, operation, options = {}) {
+  const url = `${base}/api/assets/${asset}`;
+  const json = async (address, more) => (await fetch(address, more)).json();
+  const { revision } = await json(url);
+  const { job } = await json(`${url}/run`, {
+    method: "POST",
+    headers: { "content-type": "application/json", origin: base },
+    body: JSON.stringify({ operation, revision, options }),
+  });
+  for (;;) {
+    const { state } = await json(`${base}/api/jobs/${job.id}`);
+    if (state === "done") return job;
+    if (state === "failed") throw new Error(`${operation} failed`);
+    await pause(300);
+  }
+}
+
+/** The page that is handed over with a delivery. */
+async function reportShot(asset) {
+  if (!wanted("report")) return;
+  await made(asset, "reduce/levels", { levels: "2000, 600" });
+  const job = await made(asset, "ship/archive", { pivot: "bottom" });
+  const archive = await fetch(`${base}/api/jobs/${job.id}/file`);
+  const entries = unzipSync(new Uint8Array(await archive.arrayBuffer()));
+  const page = await browser.newPage();
+  await page.setContent(strFromU8(entries["report.html"]));
+  await page.screenshot({ path: join(root, "docs/screenshots/report.png") });
+  await page.close();
+  process.stdout.write("report\n");
+}
+
 /** Opens an asset with a view as it would be remembered. */
 async function shot(name, asset, view, then) {
-  if (named.length && !named.includes(name)) return;
+  if (!wanted(name)) return;
   const page = await browser.newPage();
   await page.goto(base);
   await page.evaluate(
@@ -186,22 +221,12 @@ try {
       }
     },
   );
-  for (const stage of ["bake", "finish", "collide"])
-    await shot(stage, lamp, { stage });
+  for (const stage of ["bake", "finish"]) await shot(stage, lamp, { stage });
+  if (wanted("collide")) await made(lamp, "collide/drop");
+  await shot("collide", lamp, { stage: "collide" });
   await shot("ship", net, { stage: "ship" });
   await shot("dark", bollard, { stage: "unwrap", dark: true });
-  await shot(
-    "find",
-    lamp,
-    { stage: "reduce", show: "compare" },
-    async (each) => {
-      await each.keyboard.down("Control");
-      await each.keyboard.press("k");
-      await each.keyboard.up("Control");
-      await each.waitForSelector("input[aria-label='What to do']");
-      await each.keyboard.type("remesh");
-    },
-  );
+  await reportShot(lamp);
 } finally {
   await browser.close();
   server.kill("SIGKILL");

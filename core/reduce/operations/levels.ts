@@ -124,18 +124,23 @@ export const makeLevels = defineOperation({
       options.by === "triangles"
         ? budgetsOf(options.levels, asset, first)
         : budgetsAt(options, asset, size, first);
-    const made = new Map<string, Mesh[]>();
     const shares = budgets.map((budget) => dealTo(asset, parts, budget, first));
-    parts.forEach((part, i) => {
-      const step = spanOf(
-        context,
-        (0.7 * i) / parts.length,
-        (0.7 * (i + 1)) / parts.length,
-      );
-      step.progress(0, `thinning ${part.name}`);
-      const counts = shares.map((share) => share.get(part.name) ?? 4);
-      made.set(part.name, thinned(asset, part, counts, options, context));
-    });
+    const thin = (some: readonly Part[], from: number, to: number) =>
+      some.map((part, i): [string, Mesh[]] => {
+        const step = spanOf(
+          context,
+          from + ((to - from) * i) / some.length,
+          from + ((to - from) * (i + 1)) / some.length,
+        );
+        step.progress(0, `thinning ${part.name}`);
+        const counts = shares.map((share) => share.get(part.name) ?? 4);
+        return [part.name, thinned(asset, part, counts, options, context)];
+      });
+    const made = new Map(thin(parts, 0, 0.5));
+    // Some parts cannot be made as light as their share: what they take too much the others give.
+    const lighter = takeBack(parts, made, shares, budgets);
+    for (const [name, levels] of thin(lighter, 0.5, 0.7))
+      made.set(name, levels);
     const next = followRepeats(
       mapParts(asset, (part) =>
         made.has(part.name) ? { ...part, levels: made.get(part.name)! } : part,
@@ -170,6 +175,35 @@ export const makeLevels = defineOperation({
     };
   },
 });
+
+/**
+ * Takes what some parts are over their share off the shares of the others, level by level.
+ * @param shares triangles of each part, by level; changed here
+ * @returns the parts that are to be made lighter
+ */
+function takeBack(
+  parts: readonly Part[],
+  made: ReadonlyMap<string, readonly Mesh[]>,
+  shares: readonly Map<string, number>[],
+  budgets: readonly number[],
+): Part[] {
+  const lighter = new Set<Part>();
+  shares.forEach((share, l) => {
+    const counts = parts.map(({ name }) => triangleCount(made.get(name)![l]));
+    const over = counts.reduce((sum, count) => sum + count, -budgets[l]);
+    if (over <= 0) return;
+    const willing = parts.filter(
+      ({ name }, i) => counts[i] <= share.get(name)! && counts[i] > 4,
+    );
+    const left = willing.reduce((sum, part) => sum + share.get(part.name)!, 0);
+    for (const part of willing) {
+      const own = share.get(part.name)!;
+      share.set(part.name, Math.max(4, Math.floor(own - (over * own) / left)));
+      lighter.add(part);
+    }
+  });
+  return parts.filter((part) => lighter.has(part));
+}
 
 /** A part's levels. @param counts triangles wanted of each, lightened where that is more than the level above has */
 function thinned(
