@@ -334,6 +334,7 @@ describe("commands", () => {
       "ball.glb",
       "ball_normal.png",
       "ball_ao.png",
+      "report.html",
       "report.json",
     ]);
     for (const stage of [
