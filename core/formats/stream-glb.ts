@@ -29,6 +29,7 @@ const INDICES = 34963;
 /**
  * Writes streams as the views of one GLB, told by `asset.extras.arnik.streams` (`hash`, `view`), with nodes that show
  * some of them as plain meshes: polygons and whatever hangs on them are lost to nobody.
+ * In one piece: views, accessors and chunks are laid out one after the other.
  */
 export function writeStreamGlb(
   streams: readonly HashedBytes[],
