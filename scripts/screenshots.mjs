@@ -224,6 +224,7 @@ try {
   for (const stage of ["bake", "finish"]) await shot(stage, lamp, { stage });
   if (wanted("collide")) await made(lamp, "collide/drop");
   await shot("collide", lamp, { stage: "collide" });
+  if (wanted("ship")) await made(net, "ship/archive");
   await shot("ship", net, { stage: "ship" });
   await shot("dark", bollard, { stage: "unwrap", dark: true });
   await reportShot(lamp);
