@@ -53,7 +53,6 @@ export function lostIn(
   after: Asset,
   which: "source" | "game",
 ): string | null {
-  if (isProject(out)) return null;
   const ending = endingOf(out);
   const old = new Map(before.parts.map((part) => [part.name, part[which]]));
   const same = (a: Mesh | null, b: Mesh | null) =>
@@ -115,6 +114,20 @@ export const extrasOf = ({
   },
 });
 
+/** Writes the whole asset where a project is asked for. @returns whether it was */
+export function writeProject(
+  files: CallFiles,
+  out: string,
+  asset: Asset,
+): boolean {
+  if (!isProject(out)) return false;
+  files.write(
+    out,
+    packProject(asset, () => {}),
+  );
+  return true;
+}
+
 /** Writes meshes, and their levels of detail beside them as NAME_lod1, NAME_lod2 …; tells the files. */
 export async function writeWithLevels(
   files: CallFiles,
@@ -131,13 +144,7 @@ export async function writeWithLevels(
     files.write(path, await writeMeshFile(path, meshes, extras));
     return path;
   };
-  if (isProject(out)) {
-    files.write(
-      out,
-      packProject(asset, () => {}),
-    );
-    return [out];
-  }
+  if (writeProject(files, out, asset)) return [out];
   const written = [await put(out, namedMeshes(asset, which), extrasOf(asset))];
   const levels = Math.max(...asset.parts.map((part) => part.levels.length), 0);
   for (let l = 0; which === "game" && l < levels; l++)

@@ -1,6 +1,6 @@
 import type { Asset, Brief } from "../core/asset/asset";
 import { basename } from "node:path";
-import { createAsset, DEFAULT_BRIEF } from "../core/asset/asset";
+import { createAsset } from "../core/asset/asset";
 import { isProject, unpackProject } from "../core/asset/project";
 import { kneeWords } from "../core/asset/knee";
 import type { TooSmallCounts } from "../core/decimate/too-small";
@@ -18,6 +18,7 @@ import type { ShippedFile } from "../core/ship/methods/ship-files";
 import { shipFiles } from "../core/ship/methods/ship-files";
 import { ShipOptions } from "../core/ship/methods/ship-options";
 import { threadWorkers } from "../host/workers";
+import { listed } from "./arguments";
 import { CallFiles } from "./files";
 
 /** One call of the command line: loads, runs operations one after the other, shows progress on a terminal. */
@@ -26,6 +27,7 @@ export class Session {
   readonly files: CallFiles;
   private readonly workers: Workers & { close(): Promise<void> };
   private shown = 0;
+  private asked: Partial<Brief> = {};
   /** Another asset, where one was given. */
   private other: Asset | null = null;
   failure = "";
@@ -41,7 +43,9 @@ export class Session {
     );
   }
 
+  /** Changes the brief; what a call asks for counts for more than what a project says. */
   brief(changes: Partial<Brief>): void {
+    this.asked = { ...this.asked, ...changes };
     this.asset = { ...this.asset, brief: { ...this.asset.brief, ...changes } };
   }
 
@@ -72,16 +76,8 @@ export class Session {
 
   /** Goes on with the asset in a project archive, with all that is in it. */
   private open(path: string): OperationResult {
-    const { brief } = this.asset;
     const asset = unpackProject(basename(path), this.files.project(path));
-    // What the call says of the brief counts for more than what the project says.
-    const asked = Object.entries(brief).filter(
-      ([name, value]) => value !== DEFAULT_BRIEF[name as keyof Brief],
-    );
-    this.asset = {
-      ...asset,
-      brief: { ...asset.brief, ...Object.fromEntries(asked) },
-    };
+    this.asset = { ...asset, brief: { ...asset.brief, ...this.asked } };
     return {
       asset: this.asset,
       headline: `${asset.parts.length} parts`,
@@ -127,6 +123,13 @@ export class Session {
   /** Runs a stage of the route, as the app does. */
   async runStep(step: RouteStep): Promise<OperationResult> {
     return this.take(await runStep(this.asset, step, this.context()));
+  }
+
+  /** Makes levels of detail, which the brief then asks for. @param triangles of each, falling, parted by commas */
+  async levels(triangles: string): Promise<OperationResult> {
+    const made = await this.run("reduce/levels", { levels: triangles });
+    this.brief({ levels: listed(triangles).map(Number) });
+    return made;
   }
 
   /** Writes the files of a delivery; a check that stops it makes the call fail. */

@@ -154,7 +154,10 @@ describe("project", () => {
       "--out",
       path("e.zip"),
     );
-    told("collide", path("e.zip"), "--out", path("f.zip"), "--kind", "box");
+    const hulls = ["run", "collide/hulls", path("e.zip"), "--kind", "box"];
+    told(...hulls, "--out", path("h.zip"));
+    const rays = ["run", "bake/maps", path("h.zip"), "--rays", "4"];
+    told(...rays, "--out", path("f.zip"));
     const shipped = told("ship", path("f.zip"), "--out", path("from-project"));
     const checks = shipped.checks as {
       name: string;
@@ -166,6 +169,13 @@ describe("project", () => {
     expect(figure("Triangles").limit).toBe("≤ 300");
     expect(shipped.hulls).toBe(2);
     expect(shipped.levels).toHaveLength(1);
+    // The sheet is as large as it was laid out for, and maps are baked from the project's own sources.
+    expect(shipped.maps).toContain("ao 256×256, 8 bit");
+    const bake = ["bake", "--game", path("f.zip"), "--maps", "normal"];
+    const size = (...more: string[]) =>
+      told(...bake, "--samples", "4", "--out", path("baked"), ...more).size;
+    expect(size()).toBe(256);
+    expect(size("--size", "2048")).toBe(2048);
     const out = told(
       "project",
       "unpack",
@@ -174,7 +184,13 @@ describe("project", () => {
       path("unpacked"),
     );
     const names = (out.files as string[]).map((file) => file.split("/").pop());
-    expect(names).toEqual(["pair_source.glb", "pair.glb", "pair_lod1.glb"]);
+    expect(names).toEqual([
+      "pair_source.glb",
+      "pair.glb",
+      "pair_lod1.glb",
+      "pair_normal.png",
+      "pair_ao.png",
+    ]);
   });
 
   it("says where a call or an archive is wrong", () => {

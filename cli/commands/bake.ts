@@ -1,6 +1,7 @@
 import { join } from "node:path";
 import type { BakeFinding } from "../../core/bake/methods/findings";
 import { PROFILES } from "../../core/asset/asset";
+import { isProject } from "../../core/asset/project";
 import { findingWords } from "../../core/bake/methods/findings";
 import { statusPicture } from "../../core/bake/methods/status";
 import type { MapKind } from "../../core/base/pictures";
@@ -17,6 +18,7 @@ import {
   UsageError,
   wholeNumber,
 } from "../arguments";
+import { briefOf } from "../brief";
 import { defineCommand } from "../command";
 import type { Session } from "../session";
 
@@ -154,12 +156,11 @@ export const bake = defineCommand({
       invert: call.flags.invert === true,
       floor: call.flags.floor === true,
     };
-    const names = PROFILES.map(({ name }) => name);
-    session.brief({
-      sheetSize: wholeNumber(call, "size", 2048, 16, 8192),
-      profile: oneOf(call, "profile", names[0], names),
-    });
-    if (call.flags.source === undefined && !options.round)
+    session.brief(briefOf(call));
+    const brings = isProject(String(call.flags.game));
+    if (brings && call.flags.source !== undefined)
+      throw new UsageError("--source: a project brings its sources along");
+    if (call.flags.source === undefined && !options.round && !brings)
       throw new UsageError("bake needs --source FILE, or --radius MM");
     if (call.flags.source !== undefined)
       await session.load(String(call.flags.source), "source", true, true);

@@ -1,8 +1,8 @@
-import { isProject, packProject } from "../../core/asset/project";
 import { hullMeshes, writeMeshFile } from "../../core/formats/index";
-import { oneOf, wholeNumber } from "../arguments";
+import { oneOf } from "../arguments";
+import { briefOf } from "../brief";
 import { defineCommand, MESH_FILES } from "../command";
-import { checkOut, outFlag } from "../output";
+import { checkOut, outFlag, writeProject } from "../output";
 
 export const collide = defineCommand({
   name: "collide",
@@ -25,18 +25,17 @@ export const collide = defineCommand({
       "sphere",
       "capsule",
     ]);
-    const maxHulls = wholeNumber(call, "max-hulls", 8, 1, 256);
+    session.brief(briefOf(call));
     await session.load(call.files, "game");
-    const { report } = await session.run("collide/hulls", { kind, maxHulls });
-    session.files.write(
-      out,
-      isProject(out)
-        ? packProject(session.asset, () => {})
-        : await writeMeshFile(
-            out,
-            hullMeshes(session.asset.parts.flatMap((part) => part.hulls)),
-          ),
-    );
+    const { report } = await session.run("collide/hulls", { kind });
+    if (!writeProject(session.files, out, session.asset))
+      session.files.write(
+        out,
+        await writeMeshFile(
+          out,
+          hullMeshes(session.asset.parts.flatMap((part) => part.hulls)),
+        ),
+      );
     return report;
   },
 });

@@ -1,4 +1,5 @@
-import { realNumber, wholeNumber } from "../arguments";
+import { realNumber } from "../arguments";
+import { briefOf } from "../brief";
 import { defineCommand, MESH_FILES } from "../command";
 
 export const drop = defineCommand({
@@ -21,10 +22,10 @@ export const drop = defineCommand({
       slope: realNumber(call, "slope", 15, 0, 60),
       friction: realNumber(call, "friction", 0.6, 0, 2),
     };
-    const maxHulls = wholeNumber(call, "max-hulls", 8, 1, 256);
+    session.brief(briefOf(call));
     await session.load(call.files, "game");
     if (session.asset.parts.every(({ hulls }) => !hulls.length))
-      await session.run("collide/hulls", { maxHulls });
+      await session.run("collide/hulls", {});
     const { report } = await session.run("collide/drop", options);
     return report;
   },

@@ -2,7 +2,8 @@ import { join } from "node:path";
 import { PROFILES } from "../../core/asset/asset";
 import type { Stage } from "../../core/asset/stages";
 import { ROUTE } from "../../core/run-route";
-import { nameFor, oneOf, wholeNumber } from "../arguments";
+import { nameFor } from "../arguments";
+import { briefOf } from "../brief";
 import { defineCommand, MESH_FILES } from "../command";
 import { bakeOptions, mapFlags } from "./bake";
 
@@ -46,18 +47,7 @@ export const make = defineCommand({
   async run(call, session) {
     const maps = bakeOptions(call);
     const out = String(call.flags.out);
-    session.brief({
-      triangles: wholeNumber(call, "triangles", 5000, 4, 2_000_000),
-      sheetSize: wholeNumber(call, "size", 2048, 16, 8192),
-      padding: wholeNumber(call, "padding", 8, 0, 64),
-      hulls: wholeNumber(call, "max-hulls", 8, 1, 256),
-      profile: oneOf(
-        call,
-        "profile",
-        PROFILES[0].name,
-        PROFILES.map((each) => each.name),
-      ),
-    });
+    session.brief(briefOf(call));
     const intake = await session.load(call.files, "source");
     // Where shapes break is known from reducing.
     const survey = await session.run("survey/count", { ahead: "never" });
@@ -75,7 +65,7 @@ export const make = defineCommand({
     const edges = await step("edges", {});
     const unwrap = await step("unwrap", {});
     const levels = call.flags.levels
-      ? await session.run("reduce/levels", { levels: call.flags.levels })
+      ? await session.levels(String(call.flags.levels))
       : { report: {} };
     const bake = await step("bake", maps);
     const collide = await step("collide", {});

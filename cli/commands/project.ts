@@ -1,12 +1,17 @@
 import { join } from "node:path";
-import { isProject, packProject } from "../../core/asset/project";
+import { isProject } from "../../core/asset/project";
 import { writeMeshFile } from "../../core/formats/index";
 import { writePng } from "../../core/formats/png";
 import { safeName } from "../../core/formats/raw-mesh";
 import { mapFileName } from "../../core/ship/methods/tiled";
 import { UsageError } from "../arguments";
 import { defineCommand } from "../command";
-import { extrasOf, namedMeshes, writeWithLevels } from "../output";
+import {
+  extrasOf,
+  namedMeshes,
+  writeProject,
+  writeWithLevels,
+} from "../output";
 
 /** Archives that hold an asset whole: every command takes one in the place of a mesh file, and writes one to --out. */
 export const project = defineCommand({
@@ -31,8 +36,7 @@ export const project = defineCommand({
       if (!isProject(out))
         throw new UsageError(`--out ${out}: a project is a .zip`);
       await session.load(paths, "source");
-      const bytes = packProject(session.asset, () => {});
-      session.files.write(out, bytes);
+      writeProject(session.files, out, session.asset);
       return { files: [out], parts: session.asset.parts.length };
     }
     if (act !== "unpack")

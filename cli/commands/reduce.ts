@@ -68,7 +68,7 @@ export const reduce = defineCommand({
     checkOut(out);
     const levels = levelsOf(call, triangles);
     // A project keeps what it was made to.
-    session.brief({ triangles, ...(levels.length && { levels }) });
+    session.brief({ triangles });
     const weights =
       call.flags.weights === undefined
         ? {}
@@ -81,9 +81,7 @@ export const reduce = defineCommand({
       throw new UsageError(
         `--triangles ${triangles} leaves nothing of this mesh`,
       );
-    const made = levels.length
-      ? await session.run("reduce/levels", { levels: levels.join(",") })
-      : null;
+    const made = levels.length ? await session.levels(levels.join(",")) : null;
     const files = await writeWithLevels(
       session.files,
       out,

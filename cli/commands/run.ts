@@ -2,6 +2,7 @@ import { dirname } from "node:path";
 import { cageMesh } from "../../core/bake/methods/cage";
 import { cageOffsets } from "../../core/bake/methods/found-cage";
 import type { Asset } from "../../core/asset/asset";
+import { isProject } from "../../core/asset/project";
 import { ArnikError } from "../../core/base/errors";
 import {
   hullMeshes,
@@ -14,7 +15,7 @@ import { OPERATIONS } from "../../core/operations";
 import type { Call, Flag } from "../arguments";
 import { UsageError } from "../arguments";
 import { defineCommand } from "../command";
-import { lostIn, outFlag, writeWithLevels } from "../output";
+import { lostIn, outFlag, writeProject, writeWithLevels } from "../output";
 import type { Session } from "../session";
 import { writeMaps } from "./bake";
 
@@ -70,7 +71,8 @@ export const run = defineCommand({
       return result.report;
     }
     await session.load(file, operation.takes === "game" ? "game" : "source");
-    if (operation.takes === "both") session.sourceIsGame();
+    // A project tells which is which.
+    if (operation.takes === "both" && !isProject(file)) session.sourceIsGame();
     const before = session.asset;
     const other = operation.asks === "asset" && beside.length > 0;
     const further =
@@ -158,6 +160,7 @@ async function write(
   const out = String(call.flags.out);
   const { asset } = session;
   if (files?.length) session.files.write(out, files[0].bytes);
+  else if (writeProject(session.files, out, asset)) return;
   else if (operation.stage === "bake" && isMeshFile(out))
     session.files.write(out, await writeMeshFile(out, cageMeshes(asset, out)));
   else if (operation.stage === "bake") {

@@ -2,8 +2,9 @@ import { join } from "node:path";
 import { PROFILES } from "../../core/asset/asset";
 import { isProject } from "../../core/asset/project";
 import { triangleCount } from "../../core/mesh/mesh";
-import { UsageError, listed, nameFor, oneOf, wholeNumber } from "../arguments";
+import { UsageError, listed, nameFor } from "../arguments";
 import type { Call } from "../arguments";
+import { briefOf } from "../brief";
 import { defineCommand, MESH_FILES } from "../command";
 import type { Session } from "../session";
 
@@ -57,27 +58,10 @@ export const ship = defineCommand({
         `--parts ${stranger}: there is no such part; there are ${names.join(", ")}`,
       );
     // A project brings its own limits along; a mesh file tells none but those of the call.
-    const own = isProject(call.files[0]);
-    const { profile, triangles: allowed } = call.flags;
-    session.brief({
-      ...((!own || profile) && {
-        profile: oneOf(
-          call,
-          "profile",
-          PROFILES[0].name,
-          PROFILES.map((each) => each.name),
-        ),
-      }),
-      ...((!own || allowed) && {
-        triangles: wholeNumber(call, "triangles", triangles(session), 1, 1e8),
-      }),
-      ...(!own && { hulls: 256 }),
-    });
-    const levels = String(call.flags.levels ?? "");
-    if (levels) {
-      await session.run("reduce/levels", { levels });
-      session.brief({ levels: listed(levels).map(Number) });
-    }
+    if (!isProject(call.files[0]))
+      session.brief({ triangles: triangles(session), hulls: 256 });
+    session.brief(briefOf(call));
+    if (call.flags.levels) await session.levels(String(call.flags.levels));
     const { files, report } = await session.ship(options);
     for (const { name, bytes } of files)
       session.files.write(join(String(call.flags.out), name), bytes);

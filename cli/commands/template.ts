@@ -1,5 +1,6 @@
 import { endingOf } from "../../core/formats/index";
 import { UsageError, oneOf, wholeNumber } from "../arguments";
+import { briefOf } from "../brief";
 import { defineCommand } from "../command";
 
 export const template = defineCommand({
@@ -26,7 +27,7 @@ export const template = defineCommand({
     if (format !== "png" && format !== "svg")
       throw new UsageError(`--out ${out}: written are .png and .svg`);
     const size = wholeNumber(call, "size", 2048, 16, 8192);
-    session.brief({ sheetSize: size });
+    session.brief(briefOf(call));
     await session.load(call.files[0], "game");
     const { report, files } = await session.run("unwrap/template", {
       format,

@@ -1,6 +1,7 @@
 import type { Call } from "../arguments";
 import { oneOf, realNumber, wholeNumber } from "../arguments";
 import { defineCommand, MESH_FILES } from "../command";
+import { briefOf } from "../brief";
 import { checkOut, outFlag, writeWithLevels } from "../output";
 
 const SHARE = { never: "never", unseen: "never seen together", all: "all" };
@@ -54,11 +55,7 @@ export const unwrap = defineCommand({
   async run(call, session) {
     const out = String(call.flags.out);
     checkOut(out, true);
-    session.brief({
-      sheetSize: wholeNumber(call, "size", 2048, 16, 8192),
-      sheetHeight: wholeNumber(call, "height", 0, 0, 8192),
-      padding: wholeNumber(call, "padding", 8, 0, 64),
-    });
+    session.brief(briefOf(call));
     const options = optionsOf(call);
     await session.load(call.files, "game");
     const { report } = await session.run("unwrap/unwrap", options);

@@ -11,7 +11,10 @@ export function mapParts(
 }
 
 /** Triangles of all meshes of one kind. */
-export function totalTriangles(asset: Asset, which: "source" | "game"): number {
+export function totalTriangles(
+  asset: Pick<Asset, "parts">,
+  which: "source" | "game",
+): number {
   return asset.parts.reduce(
     (sum, part) => sum + (part[which] ? triangleCount(part[which]) : 0),
     0,

@@ -1,4 +1,4 @@
-import { MAP_KINDS } from "../base/pictures";
+import { SEEN_KINDS } from "../base/pictures";
 import type { Json } from "../formats/json-check";
 import { JsonCheck } from "../formats/json-check";
 import { HULL_KINDS } from "../mesh/hull";
@@ -96,8 +96,7 @@ class DocumentCheck extends JsonCheck {
   }
 
   private text(value: unknown, path: string): string {
-    if (typeof value !== "string" || !value || value.length > 200)
-      this.fail(path, "a name of up to 200 letters is expected");
+    if (typeof value !== "string") this.fail(path, "a name is expected");
     return value as string;
   }
 
@@ -188,6 +187,7 @@ class DocumentCheck extends JsonCheck {
     const { materials } = mesh;
     if (!Array.isArray(materials) || !materials.length)
       this.fail(`${path}.materials`, "at least one name is expected");
+    // Files may call materials whatever they like.
     (materials as unknown[]).forEach((each, i) =>
       this.text(each, `${path}.materials[${i}]`),
     );
@@ -206,7 +206,7 @@ class DocumentCheck extends JsonCheck {
       this.fail(`${path}.channels`, "1 or 3 are expected");
     if (![8, 16].includes(map.depth as number))
       this.fail(`${path}.depth`, "8 or 16 are expected");
-    if (![...MAP_KINDS, "angle"].some((kind) => kind === map.kind))
+    if (!SEEN_KINDS.some((kind) => kind === map.kind))
       this.fail(`${path}.kind`, "there is no such map");
     if (map.tile !== undefined) this.whole(map.tile, `${path}.tile`, 0);
     const kind = map.depth === 16 ? "u16" : "u8";

@@ -27,8 +27,8 @@ export interface Trial {
   fellThrough: boolean;
   /** Degrees between how it stood and how it lies at the end. */
   tilt: number;
-  /** Where it is every twentieth of a second: 7 numbers a body, its place in metres and its turn as a quaternion. */
-  poses: number[];
+  /** How far it went from where it began, level, metres. */
+  moved: number;
 }
 
 export interface DropFigures {
@@ -49,11 +49,11 @@ export interface DropOptions {
   friction: number;
 }
 
-/** Steps of the simulation in a second for what is a metre large, the most of them, and seconds that it is looked at. */
+/** Steps of the simulation in a second for what is a metre large, the most of them, seconds it goes on, and looks at it in each. */
 const STEPS = 240;
 const MOST_STEPS = 2400;
 const SECONDS = 8;
-const POSES = 20;
+const LOOKS = 20;
 /** In lengths of the asset: as far as it is dropped from, the gap that what is put down starts with, below what it has fallen through, and how far at rest moves in a second. */
 const DROP = 0.5;
 const GAP = 0.002;
@@ -159,9 +159,9 @@ function bodyOf(hulls: readonly Hull[]): Body {
     size,
     height: (high[1] - low[1]) / size,
     steps:
-      POSES *
+      LOOKS *
       Math.round(
-        Math.min(MOST_STEPS, Math.max(STEPS, STEPS / Math.sqrt(size))) / POSES,
+        Math.min(MOST_STEPS, Math.max(STEPS, STEPS / Math.sqrt(size))) / LOOKS,
       ),
     foot: foot as unknown as Vector,
   };
@@ -222,7 +222,6 @@ class Run {
     const { world, bodies, body, name } = this;
     const rate = body.steps;
     const steps = SECONDS * rate;
-    const poses: number[] = [];
     const start = bodies.map((each) => this.turnOf(each));
     let since = 0;
     let deepest = 0;
@@ -231,19 +230,18 @@ class Run {
     let jitter = 0;
     for (let s = 0; s < steps; s++) {
       if (s % rate === 0) check();
-      if (s % (rate / POSES) === 0) this.note(poses);
       world.step();
-      if (s % (rate / POSES) !== 0) continue;
+      if (s % (rate / LOOKS) !== 0) continue;
       const deep = this.penetration();
       deepest = Math.max(deepest, deep);
       const places = this.places();
-      const moved = farthest(places, last) * POSES;
+      const moved = farthest(places, last) * LOOKS;
       last = places;
       if (moved > STILL) {
         since = s + 1;
         atRest = 0;
       } else atRest = Math.max(atRest, deep);
-      if (s >= steps - rate) jitter = Math.max(jitter, moved / POSES);
+      if (s >= steps - rate) jitter = Math.max(jitter, moved / LOOKS);
     }
     const rests = since < steps - rate / 2;
     const fellThrough = bodies.some((each) => this.isLost(each));
@@ -257,7 +255,7 @@ class Run {
       tilt: Math.max(
         ...bodies.map((each, i) => degreesBetween(this.turnOf(each), start[i])),
       ),
-      poses,
+      moved: body.size * Math.max(...bodies.map((each) => levelWay(each))),
     };
     world.free();
     return trial;
@@ -367,18 +365,6 @@ class Run {
     return deepest;
   }
 
-  private note(poses: number[]): void {
-    const { size } = this.body;
-    for (const body of this.bodies) {
-      const { x, y, z } = body.translation();
-      const turn = body.rotation();
-      for (const value of [x * size, y * size, z * size])
-        poses.push(Number(value.toFixed(5)));
-      for (const value of [turn.x, turn.y, turn.z, turn.w])
-        poses.push(Number(value.toFixed(5)));
-    }
-  }
-
   private turnOf(body: RigidBody): Quaternion {
     const { x, y, z, w } = body.rotation();
     return { x, y, z, w };
@@ -400,6 +386,12 @@ class Run {
       });
     });
   }
+}
+
+/** How far a body is from where all begin, level, in lengths of the asset. */
+function levelWay(body: RigidBody): number {
+  const { x, z } = body.translation();
+  return Math.hypot(x, z);
 }
 
 interface Quaternion {

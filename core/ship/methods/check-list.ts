@@ -21,8 +21,11 @@ export interface Check {
   stops: boolean;
 }
 
+/** Parts as they are delivered: without levels and hulls where those stay behind. */
+type Delivered = Pick<Asset, "parts">;
+
 /** Triangles of each level of detail, over all parts that have it. */
-export function levelTriangles({ parts }: Asset): number[] {
+export function levelTriangles({ parts }: Delivered): number[] {
   const most = Math.max(0, ...parts.map(({ levels }) => levels.length));
   return Array.from({ length: most }, (_, l) =>
     parts.reduce(
@@ -33,18 +36,20 @@ export function levelTriangles({ parts }: Asset): number[] {
 }
 
 /** Vertices of all game meshes as an engine counts them. */
-export const splitVertices = ({ parts }: Asset): number =>
+export const splitVertices = ({ parts }: Delivered): number =>
   parts.reduce(
     (sum, { game }) => sum + (game ? engineVertices(game).split : 0),
     0,
   );
 
 /**
- * An asset held against its own brief before it leaves, and what was written against what it was written from.
+ * What is delivered of an asset held against its brief before it leaves, and what was written against what it was
+ * written from.
  * In one piece: a list, in the order in which the report shows it.
  */
 export function checkList(
   asset: Asset,
+  delivered: Delivered,
   validator: { errors: number; warnings: number },
   back: readonly ReadBack[],
 ): Check[] {
@@ -59,13 +64,14 @@ export function checkList(
   ) => checks.push({ name, figure, limit, ok, stops });
   const most = (name: string, value: number, limit: number) =>
     add(name, spaced(value), `≤ ${spaced(limit)}`, value <= limit);
-  const meshes = asset.parts.flatMap(({ game, levels }) => [
+  const { parts } = delivered;
+  const meshes = parts.flatMap(({ game, levels }) => [
     ...(game ? [game] : []),
     ...levels,
   ]);
-  most("Triangles", totalTriangles(asset, "game"), brief.triangles);
+  most("Triangles", totalTriangles(delivered, "game"), brief.triangles);
   // What keeps its seams and borders cannot always be made as light as is wanted.
-  levelTriangles(asset).forEach((triangles, l) => {
+  levelTriangles(delivered).forEach((triangles, l) => {
     const limit = brief.levels[l] ?? brief.triangles;
     add(
       `Triangles, level ${l + 1}`,
@@ -75,13 +81,14 @@ export function checkList(
       false,
     );
   });
-  if (brief.vertices) most("Vertices", splitVertices(asset), brief.vertices);
+  if (brief.vertices)
+    most("Vertices", splitVertices(delivered), brief.vertices);
   most(
     "Hulls",
-    asset.parts.reduce((sum, { hulls }) => sum + hulls.length, 0),
+    parts.reduce((sum, { hulls }) => sum + hulls.length, 0),
     brief.hulls,
   );
-  const games = asset.parts.flatMap(({ game }) => game ?? []);
+  const games = parts.flatMap(({ game }) => game ?? []);
   const sheets = tilesUsed(games).length;
   add(
     "Sheets",
@@ -90,7 +97,7 @@ export function checkList(
     sheets <= brief.sheets,
     false,
   );
-  const bare = asset.parts.filter(({ game }) => game && !game.uvs);
+  const bare = parts.filter(({ game }) => game && !game.uvs);
   add(
     "Parts without UVs",
     bare.length ? bare.map(({ name }) => name).join(", ") : "0",

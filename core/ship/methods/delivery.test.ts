@@ -135,6 +135,17 @@ describe("parts", () => {
     const only = fileNamed(chosen.files, "Pair.glb");
     const { parts } = await readMeshFiles([{ name: "a.glb", bytes: only }]);
     expect(parts.map(({ name }) => name)).toEqual(["box top"]);
+    // Figures are those of what is delivered, held against the brief.
+    expect(chosen.report.triangles).toBe(12);
+    expect(chosen.report.levels).toEqual([]);
+    expect(chosen.report.checks[0]).toMatchObject({ figure: "12", ok: true });
+    const bare = await shippedFiles(asset, { levels: "none", hulls: false });
+    expect(bare.report.levels).toEqual([]);
+    expect(
+      bare.report.checks.find(({ name }) => name === "Hulls"),
+    ).toMatchObject({
+      figure: "0",
+    });
     const split = await shippedFiles(asset, {
       ...{ split: true, pivot: "bottom", obj: false },
     });
@@ -150,6 +161,22 @@ describe("parts", () => {
       expect(min[0] + max[0]).toBeCloseTo(0, 4);
     }
   });
+});
+
+it("is drawn as it stands, whatever the pivots of its files", async () => {
+  const asset = await pair();
+  const pictures = async (options: object) => {
+    const made = await shippedFiles(asset, {
+      page: true,
+      obj: false,
+      ...options,
+    });
+    const page = new TextDecoder().decode(fileNamed(made.files, "report.html"));
+    return page.match(/<img[^>]*>/g);
+  };
+  expect(await pictures({ split: true, pivot: "bottom" })).toEqual(
+    await pictures({}),
+  );
 });
 
 describe("the check list", () => {

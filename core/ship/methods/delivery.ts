@@ -37,32 +37,45 @@ export interface DeliveryWanted {
 }
 
 /**
- * What is delivered, file by file. Level and hulls of a part share its pivot.
- * @param nameOf what the file of one part is called, where each has its own
- * @throws MissingInputError where none of the parts has a game mesh
+ * The parts of an asset that are delivered, without levels and hulls where those stay behind.
+ * @throws MissingInputError where none of them has a game mesh
  */
-export function deliveriesOf(
-  asset: Asset,
-  wanted: DeliveryWanted,
-  name: string,
-  nameOf: (part: string) => string,
-): Delivery[] {
-  const parts = asset.parts.filter(
+export function deliveredParts(
+  { parts }: Asset,
+  wanted: Pick<DeliveryWanted, "parts" | "levels" | "hulls">,
+): Part[] {
+  const found = parts.filter(
     (part) =>
       part.game && (!wanted.parts.length || wanted.parts.includes(part.name)),
   );
-  if (!parts.length)
+  if (!found.length)
     throw new MissingInputError(
       "there is no game mesh to ship: make one at Reduce",
     );
-  return wanted.split
+  return found.map((part) => ({
+    ...part,
+    levels: wanted.levels ? part.levels : [],
+    hulls: wanted.hulls ? part.hulls : [],
+  }));
+}
+
+/**
+ * What is delivered, file by file. Levels and hulls of a part share its pivot.
+ * @param nameOf what the file of one part is called, where each has its own
+ */
+export const deliveriesOf = (
+  parts: readonly Part[],
+  wanted: Pick<DeliveryWanted, "split" | "pivot" | "point">,
+  name: string,
+  nameOf: (part: string) => string,
+): Delivery[] =>
+  wanted.split
     ? parts.map((part) => deliveryOf([part], wanted, nameOf(part.name)))
     : [deliveryOf(parts, wanted, name)];
-}
 
 function deliveryOf(
   parts: readonly Part[],
-  wanted: DeliveryWanted,
+  wanted: Pick<DeliveryWanted, "pivot" | "point">,
   name: string,
 ): Delivery {
   const pivot = pivotOf(
@@ -78,28 +91,24 @@ function deliveryOf(
     pivot,
     parts: parts.map((part) => ({ name: part.name, mesh: mesh(part.game!) })),
     levels: new Map(
-      wanted.levels
-        ? parts.flatMap((part) =>
-            part.levels.length ? [[part.name, part.levels.map(mesh)]] : [],
-          )
-        : [],
+      parts.flatMap((part) =>
+        part.levels.length ? [[part.name, part.levels.map(mesh)]] : [],
+      ),
     ),
-    hulls: wanted.hulls
-      ? parts.flatMap((part) =>
-          part.hulls.map((hull) => ({
-            ...hull,
-            positions: moved(hull.positions, pivot),
-            of: part.name,
-          })),
-        )
-      : [],
+    hulls: parts.flatMap((part) =>
+      part.hulls.map((hull) => ({
+        ...hull,
+        positions: moved(hull.positions, pivot),
+        of: part.name,
+      })),
+    ),
     cards: parts.flatMap((part) => (hasCard(part) ? part.game!.materials : [])),
   };
 }
 
 function pivotOf(
   meshes: readonly Mesh[],
-  { pivot, point }: DeliveryWanted,
+  { pivot, point }: Pick<DeliveryWanted, "pivot" | "point">,
 ): Vector {
   if (pivot === "origin") return [0, 0, 0];
   if (pivot === "point") return point;

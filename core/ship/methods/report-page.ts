@@ -6,14 +6,14 @@ import { spaced } from "../../base/wording";
 import { toBase64 } from "../../formats/base64";
 import { inEightBits } from "../../formats/dither";
 import { flipGreen, writePng } from "../../formats/png";
-import type { NamedMesh } from "../../formats/raw-mesh";
+import type { Mesh } from "../../mesh/mesh";
 import { udimOf } from "../../mesh/tiles";
 import type { Vector } from "../../space/vector";
 import type { Check } from "./check-list";
 
 export interface PageContents {
   asset: Asset;
-  parts: readonly NamedMesh[];
+  meshes: readonly Mesh[];
   maps: readonly BakedMap[];
   greenUp: boolean;
   profile: string;
@@ -48,12 +48,12 @@ const SIDES: readonly [string, Vector][] = [
  * @param check is called between pictures, and throws where the work is cancelled
  */
 export function reportPage(contents: PageContents, check: () => void): string {
-  const { asset, parts, maps, checks, files, profile, levels } = contents;
+  const { asset, meshes, maps, checks, files, profile, levels } = contents;
   const upright = maps.map((map) =>
     map.kind === "normal" && !contents.greenUp ? flipGreen(map) : map,
   );
   const drawing = new Drawing(
-    parts.map(({ mesh }) => ({ mesh, tint: BONE })),
+    meshes.map((mesh) => ({ mesh, tint: BONE })),
     upright.filter(({ kind }) => kind === "normal" || kind === "ao"),
   );
   const picture = (name: string, back: Vector, look: DrawnLook) => {

@@ -20,7 +20,7 @@ import { levelName, writeGlb, writeGltf } from "../../formats/write-gltf";
 import { tilesUsed, udimOf } from "../../mesh/tiles";
 import { checkList, levelTriangles, splitVertices } from "./check-list";
 import type { Delivery } from "./delivery";
-import { deliveriesOf } from "./delivery";
+import { deliveredParts, deliveriesOf } from "./delivery";
 import { orientFor } from "./orient-for";
 import type { ReadBack, Written } from "./read-back";
 import { readBack } from "./read-back";
@@ -59,11 +59,16 @@ export async function shipFiles(
 ) {
   const name = safeName(asset.name, "asset");
   const profile = profileOf(asset.brief);
-  const deliveries = deliveriesOf(
-    asset,
-    {
+  const delivered = {
+    parts: deliveredParts(asset, {
       ...options,
       levels: options.levels !== "none",
+    }),
+  };
+  const deliveries = deliveriesOf(
+    delivered.parts,
+    {
+      ...options,
       point: [options.pointX, options.pointY, options.pointZ].map(
         (x) => x / 1000,
       ) as unknown as [number, number, number],
@@ -72,8 +77,7 @@ export async function shipFiles(
     (part) => `${name}_${safeName(part, "part")}`,
   );
   const files: ShippedFile[] = [];
-  const parts = deliveries.flatMap((each) => each.parts);
-  const tiles = tilesUsed(parts.map(({ mesh }) => mesh));
+  const tiles = tilesUsed(delivered.parts.flatMap(({ game }) => game ?? []));
   // What became of the rays is for whoever bakes.
   const maps = asset.maps.filter(({ kind }) => !tellsOfBake(kind));
   for (const map of maps)
@@ -89,7 +93,7 @@ export async function shipFiles(
     for (const { name: file, bytes, written } of meshes) {
       context.check();
       files.unshift({ name: file, bytes });
-      if (file.endsWith(".glb")) {
+      if (/\.gl(b|tf)$/.test(file)) {
         const found = await validateGlb(file, bytes);
         for (const kind of ["errors", "warnings", "infos"] as const)
           validator[kind] += found[kind];
@@ -97,9 +101,12 @@ export async function shipFiles(
       if (written) back.push(await readBack(file, bytes, written));
     }
   }
-  const checks = checkList(asset, validator, back);
+  const checks = checkList(asset, delivered, validator, back);
   const failed = checks.filter(({ ok, stops }) => !ok && stops);
-  const levels = [totalTriangles(asset, "game"), ...levelTriangles(asset)];
+  const levels = [
+    totalTriangles(delivered, "game"),
+    ...levelTriangles(delivered),
+  ];
   const held = failed.length > 0 && !options.insist;
   const words = failed.map(
     (check) => `${check.name}: ${check.figure}, ${check.limit} allowed`,
@@ -111,7 +118,7 @@ export async function shipFiles(
     ...(failed.length > 0 && !held && { waived: words }),
     asset: asset.name,
     triangles: levels[0],
-    vertices: splitVertices(asset),
+    vertices: splitVertices(delivered),
     budget: asset.brief.triangles,
     levels: levels.slice(1),
     hulls: deliveries.reduce((sum, each) => sum + each.hulls.length, 0),
@@ -139,7 +146,8 @@ export async function shipFiles(
     const page = reportPage(
       {
         asset,
-        parts,
+        // Where they stand in the asset, whatever the pivots of their files.
+        meshes: delivered.parts.flatMap(({ game }) => game ?? []),
         maps,
         greenUp: profile.greenUp,
         profile: profile.name,

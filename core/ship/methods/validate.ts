@@ -6,13 +6,13 @@ export interface ValidatorCounts {
   infos: number;
 }
 
-/** The Khronos validator's count. @throws ArnikError naming the first error */
+/** The Khronos validator's count of a GLB, or of a glTF with its data inside. @throws ArnikError naming the first error */
 export async function validateGlb(
   name: string,
-  glb: Uint8Array,
+  bytes: Uint8Array,
 ): Promise<ValidatorCounts> {
   const { validateBytes } = await import("gltf-validator");
-  const { issues } = await validateBytes(glb, { uri: name, maxIssues: 20 });
+  const { issues } = await validateBytes(bytes, { uri: name, maxIssues: 20 });
   if (issues.numErrors > 0) {
     const first = issues.messages.find((message) => message.severity === 0);
     throw new ArnikError(
