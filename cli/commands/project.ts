@@ -1,11 +1,10 @@
 import { join } from "node:path";
 import { isProject } from "../../core/asset/project";
 import { writeMeshFile } from "../../core/formats/index";
-import { writePng } from "../../core/formats/png";
 import { safeName } from "../../core/formats/raw-mesh";
-import { mapFileName } from "../../core/ship/methods/tiled";
 import { UsageError } from "../arguments";
 import { defineCommand } from "../command";
+import { writeMaps } from "./bake";
 import {
   extrasOf,
   namedMeshes,
@@ -66,11 +65,7 @@ export const project = defineCommand({
           "game",
         )),
       );
-    for (const map of asset.maps) {
-      const path = join(out, mapFileName(name, map, asset.maps));
-      files.write(path, writePng(map));
-      written.push(path);
-    }
+    written.push(...writeMaps(session, out).map((file) => join(out, file)));
     return { files: written, parts: asset.parts.length };
   },
 });
