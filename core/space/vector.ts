@@ -50,3 +50,7 @@ export function flatNormal(
   const vz = q[i + 8] - q[i + 2];
   return [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
 }
+
+/** The length of a vector; Math.hypot takes many times as long. */
+export const lengthOf = (x: number, y: number, z: number): number =>
+  Math.sqrt(x * x + y * y + z * z);

@@ -1,3 +1,5 @@
+import { lengthOf } from "../../space/vector";
+
 /** Whether the point of a triangle with weights u and v of its second and third corner lies on an open side or corner. */
 export function onBorder(open: number, u: number, v: number): boolean {
   const near = 1e-5;
@@ -36,10 +38,6 @@ export function mix(
     b * values[at + stride + 2] +
     c * values[at + 2 * stride + 2];
 }
-
-/** The length of a vector; Math.hypot takes many times as long. */
-export const lengthOf = (x: number, y: number, z: number): number =>
-  Math.sqrt(x * x + y * y + z * z);
 
 /** Makes a vector of 3 a unit vector; one without length stays as it is. 3 numbers per vector. */
 export function normalize(v: Float64Array): void {

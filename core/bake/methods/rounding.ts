@@ -1,4 +1,4 @@
-import { lengthOf } from "./mixing";
+import { lengthOf } from "../../space/vector";
 import type { RoundedEdges } from "./rounded-edges";
 import { SIDE } from "./rounded-edges";
 

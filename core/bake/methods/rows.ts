@@ -1,4 +1,4 @@
-import { lengthOf } from "./mixing";
+import { lengthOf } from "../../space/vector";
 import { rasterizeTriangle } from "../../space/raster";
 import type { RowResult, RowSlice } from "./band";
 import type { Channel } from "./channels";

@@ -1,4 +1,5 @@
-import { lengthOf, mix, normalize } from "./mixing";
+import { lengthOf } from "../../space/vector";
+import { mix, normalize } from "./mixing";
 import type { RowResult } from "./band";
 import type { Channel } from "./channels";
 import { LookRound } from "./look-round";

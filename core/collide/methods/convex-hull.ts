@@ -1,29 +1,8 @@
+import type { ConvexMesh } from "../../mesh/hull";
 import { cross } from "../../mesh/triangle-shape";
 import { boundsOf } from "../../space/bounds";
 import { seededRandom } from "../../base/random";
-
-/** A closed convex triangle mesh. */
-export interface ConvexMesh {
-  /** 3 × vertexCount, metres. */
-  positions: Float32Array;
-  /** 3 × triangleCount, counter-clockwise from outside. */
-  triangles: Uint32Array;
-}
-
-interface Face {
-  a: number;
-  b: number;
-  c: number;
-  nx: number;
-  ny: number;
-  nz: number;
-  d: number;
-  /** Points outside this face, and the farthest of them. */
-  outside: number[];
-  far: number;
-  distance: number;
-  alive: boolean;
-}
+import { HullFaces, firstTetrahedron } from "./hull-faces";
 
 /** No vertex lies farther outside one of the hull's faces than this share of its size. */
 const BULGE = 1e-4;
@@ -99,6 +78,13 @@ export function bulgeOf(
   return most;
 }
 
+/**
+ * Convex hull of points without a second look at its faces: for trying many.
+ * @param points 3 × n; @param limit most vertices, at least 4
+ */
+export const roughHull = (points: ArrayLike<number>, limit: number) =>
+  quickhull(points, points, limit);
+
 /** @param places where the vertices of the result lie; `points` decide which they are */
 function quickhull(
   points: ArrayLike<number>,
@@ -108,7 +94,7 @@ function quickhull(
   const start = firstTetrahedron(points);
   if (!start) return null;
   const { corners, tolerance } = start;
-  const faces: Face[] = [];
+  const faces = new HullFaces(points, tolerance, limit);
   const [p, q, r, s] = corners;
   for (const [a, b, c, other] of [
     [p, q, r, s],
@@ -116,182 +102,18 @@ function quickhull(
     [p, r, s, q],
     [q, r, s, p],
   ]) {
-    const face = makeFace(points, a, b, c);
-    faces.push(
-      heightOver(points, face, other) > 0 ? makeFace(points, a, c, b) : face,
-    );
+    const f = faces.add(a, b, c);
+    if (faces.heightOver(f, other) > 0) faces.set(f, a, c, b);
   }
-  for (let i = 0; i < points.length / 3; i++)
-    assign(points, i, faces, tolerance);
+  for (let i = 0; i < points.length / 3; i++) faces.assign(i, faces.alive);
   let vertices = 4;
   while (vertices < limit) {
-    let next: Face | null = null;
-    for (const face of faces)
-      if (face.alive && face.distance > (next?.distance ?? 0)) next = face;
-    if (!next) break;
-    addPoint(points, faces, next.far, tolerance);
+    const next = faces.farthest();
+    if (next < 0) break;
+    faces.addPoint(next);
     vertices++;
-    if (faces.length > 4096 && faces.length % 1024 === 0) compact(faces);
   }
-  return toMesh(
-    places,
-    faces.filter((face) => face.alive),
-  );
-}
-
-function firstTetrahedron(points: ArrayLike<number>) {
-  const n = points.length / 3;
-  if (n < 4) return null;
-  let a = 0;
-  let b = 0;
-  let span = 0;
-  for (let axis = 0; axis < 3; axis++) {
-    let low = 0;
-    let high = 0;
-    for (let i = 1; i < n; i++) {
-      if (points[3 * i + axis] < points[3 * low + axis]) low = i;
-      if (points[3 * i + axis] > points[3 * high + axis]) high = i;
-    }
-    const size = points[3 * high + axis] - points[3 * low + axis];
-    if (size > span) {
-      span = size;
-      a = low;
-      b = high;
-    }
-  }
-  const tolerance = span * 1e-6;
-  if (!(span > 0)) return null;
-  let c = -1;
-  let most = tolerance * span;
-  const e = [0, 1, 2].map((k) => points[3 * b + k] - points[3 * a + k]);
-  for (let i = 0; i < n; i++) {
-    const w = [0, 1, 2].map((k) => points[3 * i + k] - points[3 * a + k]);
-    const area = Math.hypot(
-      e[1] * w[2] - e[2] * w[1],
-      e[2] * w[0] - e[0] * w[2],
-      e[0] * w[1] - e[1] * w[0],
-    );
-    if (area > most) {
-      most = area;
-      c = i;
-    }
-  }
-  if (c < 0) return null;
-  const base = makeFace(points, a, b, c);
-  let d = -1;
-  let height = tolerance;
-  for (let i = 0; i < n; i++) {
-    const h = Math.abs(heightOver(points, base, i));
-    if (h > height) {
-      height = h;
-      d = i;
-    }
-  }
-  return d < 0 ? null : { corners: [a, b, c, d], tolerance };
-}
-
-function makeFace(p: ArrayLike<number>, a: number, b: number, c: number): Face {
-  const u = [0, 1, 2].map((k) => p[3 * b + k] - p[3 * a + k]);
-  const v = [0, 1, 2].map((k) => p[3 * c + k] - p[3 * a + k]);
-  let nx = u[1] * v[2] - u[2] * v[1];
-  let ny = u[2] * v[0] - u[0] * v[2];
-  let nz = u[0] * v[1] - u[1] * v[0];
-  const length = Math.hypot(nx, ny, nz) || 1;
-  nx /= length;
-  ny /= length;
-  nz /= length;
-  const d = nx * p[3 * a] + ny * p[3 * a + 1] + nz * p[3 * a + 2];
-  return {
-    a,
-    b,
-    c,
-    nx,
-    ny,
-    nz,
-    d,
-    outside: [],
-    far: -1,
-    distance: 0,
-    alive: true,
-  };
-}
-
-const heightOver = (p: ArrayLike<number>, f: Face, i: number) =>
-  f.nx * p[3 * i] + f.ny * p[3 * i + 1] + f.nz * p[3 * i + 2] - f.d;
-
-function assign(
-  points: ArrayLike<number>,
-  i: number,
-  faces: readonly Face[],
-  tolerance: number,
-): void {
-  for (const face of faces) {
-    if (!face.alive) continue;
-    const h = heightOver(points, face, i);
-    if (h <= tolerance) continue;
-    face.outside.push(i);
-    if (h > face.distance) {
-      face.distance = h;
-      face.far = i;
-    }
-    return;
-  }
-}
-
-/** Takes away what the point sees and closes the hole with a fan to it. */
-function addPoint(
-  points: ArrayLike<number>,
-  faces: Face[],
-  point: number,
-  tolerance: number,
-): void {
-  const seen = faces.filter(
-    (face) => face.alive && heightOver(points, face, point) > tolerance * 0.01,
-  );
-  const edges = new Map<string, [number, number]>();
-  const orphans: number[] = [];
-  for (const face of seen) {
-    face.alive = false;
-    for (const i of face.outside) if (i !== point) orphans.push(i);
-    for (const [a, b] of [
-      [face.a, face.b],
-      [face.b, face.c],
-      [face.c, face.a],
-    ]) {
-      if (!edges.delete(`${b} ${a}`)) edges.set(`${a} ${b}`, [a, b]);
-    }
-  }
-  const fan = [...edges.values()].map(([a, b]) =>
-    makeFace(points, a, b, point),
-  );
-  faces.push(...fan);
-  for (const i of orphans) assign(points, i, fan, tolerance);
-}
-
-function compact(faces: Face[]): void {
-  const alive = faces.filter((face) => face.alive);
-  faces.length = 0;
-  for (const face of alive) faces.push(face);
-}
-
-function toMesh(points: ArrayLike<number>, faces: readonly Face[]): ConvexMesh {
-  const names = new Map<number, number>();
-  const positions: number[] = [];
-  const triangles: number[] = [];
-  for (const { a, b, c } of faces)
-    for (const v of [a, b, c]) {
-      let name = names.get(v);
-      if (name === undefined) {
-        name = names.size;
-        names.set(v, name);
-        positions.push(points[3 * v], points[3 * v + 1], points[3 * v + 2]);
-      }
-      triangles.push(name);
-    }
-  return {
-    positions: new Float32Array(positions),
-    triangles: new Uint32Array(triangles),
-  };
+  return faces.toMesh(places);
 }
 
 /** Volume inside a closed triangle mesh, m³ (divergence theorem, about its first vertex for precision). */

@@ -1,228 +1,316 @@
-import type { ConvexMesh } from "./convex-hull";
-import { convexHull, volumeOf } from "./convex-hull";
+import { volumeOf, roughHull } from "./convex-hull";
+import type { ConvexMesh } from "../../mesh/hull";
+import { boundsOf, diagonalOf } from "../../space/bounds";
+import { WORLD_AXES, principalAxes } from "../../space/principal-axes";
+import { cutPlanes, isBelow } from "./cut-planes";
+import type { Fold } from "./cut-planes";
+import type { Plane, Surface } from "./half-space";
+import {
+  SideRoom,
+  flipped,
+  joinSurfaces,
+  partBelow,
+  sidesOf,
+} from "./half-space";
+import { StandOff } from "./stand-off";
 
-/** A cut that frees less than this share of the piece's hull is not made. */
-const LEAST_GAIN = 0.02;
-const CUTS = 9;
-
-interface Piece {
-  /** Number of the surface that it is of, or most of it. */
+/** A piece of a solid that one hull is to stand for. */
+export interface Piece {
+  /** Number of the solid that it is of, or most of it. */
   of: number;
-  /** 9 × triangleCount: the part of the surface inside the piece. */
-  triangles: Float64Array;
-  hull: ConvexMesh;
-  volume: number;
   /** How many hulls it stands for. */
   times: number;
-  /** The best cut, found when first asked for. */
-  cut?: { gain: number; sides: [Piece, Piece] } | null;
+  /** What of which shell it is: all that lies below every plane. */
+  cells: { shell: number; planes: Plane[] }[];
+  surface: Surface;
+  folds: Fold[];
+  hull: ConvexMesh;
+  volume: number;
+  size: number;
+  /** How far the hull stands off the solid, found when first asked for; metres. */
+  off?: number;
+  /** The best cut, found when first asked for; null where none is worth it. */
+  cut?: Cut | null;
   /** What it comes to with each other piece, as far as that was asked for. */
   joints?: Map<Piece, Joint | null>;
 }
 
+interface Cut {
+  gain: number;
+  sides: Piece[];
+}
+
 interface Joint {
+  of: readonly [Piece, Piece];
   hull: ConvexMesh;
   volume: number;
-  /** Volume that the hull of both has more than the two apart. */
+  /** How far the hull of both stands off, metres; null as long as that was not asked for. */
+  off: number | null;
+  /** What the hull of both costs more than the two apart, at least, as long as `off` is not known. */
   cost: number;
 }
 
+export interface DecomposeOptions {
+  /** Hulls at the most, every piece counted as often as it stands somewhere. */
+  most: number;
+  /** A piece whose hull stands off no farther is not cut, metres. */
+  tolerance: number;
+}
+
+/** Vertices of a hull while cuts are tried, and points at which it is asked how far it stands off. */
+const ROUGH = 40;
+const SAMPLES = 48;
+/** What stands off by a length costs as much as this many cubes of it. */
+const OFF_COST = 4;
+/** A cut that gains less than this share of what a piece costs is not made. */
+const LEAST_GAIN = 0.01;
+/** Joining that costs less than this share of all volume is done although there is room. */
+const FREE = 1e-3;
+/** Pieces beyond what is wanted that are cut before the cheapest are joined, and how often both is done. */
+const SPARE = 6;
+const ROUNDS = 2;
+/** Cuts of which is found how far their sides stand off. */
+const LOOKED_AT = 6;
+/** Points of a cut, in sizes of the piece, that lie in its plane. */
+const NEAR = 1e-7;
+
 /**
- * Covers a surface with convex hulls: starts from one hull of everything and keeps cutting the piece, by a
- * plane square to an axis, where the cut makes the hulls lose most volume.
- * @param surfaces 9 × triangleCount each: pieces that are never joined in one hull unless the limit asks for it
- * @param most hulls at the most; @param vertices per hull at the most
- * @param times how often each surface stands somewhere: that many hulls count for one of it, which is joined with no
- *   other surface where that is more than once. So there can be more than `most`
- * @returns the hulls, with the number of the surface that each is of
+ * Covers solids with convex pieces: cuts, each time where that frees most, more often than there may be hulls, and then
+ * joins what costs least to join. Cuts are tried where a surface folds inwards, through its deepest hollows and along
+ * its axes, and crosswise through the widest gap where none gains much by itself (compare Wei et al. 2022, Mamou 2016).
+ * @param start pieces that nothing was cut from yet
+ * @param stand how far shapes stand off all solids together
  */
 export function decompose(
-  surfaces: readonly Float64Array[],
-  most: number,
-  vertices: number,
+  start: Piece[],
+  { most, tolerance }: DecomposeOptions,
+  stand: StandOff,
   check: () => void,
-  times: readonly number[] = surfaces.map(() => 1),
-): { hull: ConvexMesh; of: number }[] {
-  let pieces = surfaces.flatMap(
-    (triangles, of) => pieceOf(triangles, vertices, of, times[of]) ?? [],
-  );
-  const count = () => pieces.reduce((sum, piece) => sum + piece.times, 0);
-  while (count() > most) {
-    check();
-    const joined = joinCheapest(pieces, vertices);
-    if (!joined) break;
-    pieces = joined;
+): Piece[] {
+  const search = new Search(stand, tolerance, check);
+  let pieces = start;
+  for (let round = 0; round < ROUNDS; round++) {
+    const before = search.costOf(pieces);
+    const cut = search.cutUp(pieces, (round ? 1 : 2) * most + SPARE);
+    const next = search.joinUp(cut, most);
+    const kept = round === 0 || search.costOf(next) < before;
+    if (kept) pieces = next;
+    if (!kept || next.length === start.length) break;
   }
-  for (;;) {
-    check();
-    const room = most - count();
-    let best: Piece | null = null;
-    for (const piece of pieces) {
-      if (piece.times > room) continue;
-      if (piece.cut === undefined) piece.cut = bestCut(piece, vertices);
-      if (piece.cut && piece.cut.gain > (best?.cut?.gain ?? 0)) best = piece;
-    }
-    if (!best) break;
-    pieces = pieces.flatMap((piece) =>
-      piece === best ? best.cut!.sides : [piece],
-    );
-  }
-  return pieces.map(({ hull, of }) => ({ hull, of }));
+  return pieces;
 }
 
-function pieceOf(
-  triangles: Float64Array,
-  vertices: number,
-  of: number,
-  times: number,
+/** A piece from its surface; null where it is flat. */
+export function pieceOf(
+  made: Pick<Piece, "of" | "times" | "cells" | "surface" | "folds">,
 ): Piece | null {
-  const hull = convexHull(triangles, vertices);
+  const hull = roughHull(made.surface.positions, ROUGH);
   return (
     hull && {
-      of,
-      times,
-      triangles,
+      ...made,
       hull,
       volume: volumeOf(hull.positions, hull.triangles),
+      size: diagonalOf(boundsOf(hull.positions)),
     }
   );
 }
 
-/** The pieces with two joined into one where that adds least volume; null where no two can be. */
-function joinCheapest(pieces: Piece[], vertices: number): Piece[] | null {
-  let best: { one: Piece; other: Piece; joint: Joint } | null = null;
-  pieces.forEach((one, i) => {
-    if (one.times > 1) return;
-    for (let j = i + 1; j < pieces.length; j++) {
-      const other = pieces[j];
-      if (other.times > 1) continue;
-      const joint = jointOf(one, other, vertices);
-      if (joint && joint.cost < (best?.joint.cost ?? Infinity))
-        best = { one, other, joint };
-    }
-  });
-  if (!best) return null;
-  const { one, other, joint } = best as {
-    one: Piece;
-    other: Piece;
-    joint: Joint;
-  };
-  const { of, times } = one.volume >= other.volume ? one : other;
-  const triangles = new Float64Array(
-    one.triangles.length + other.triangles.length,
-  );
-  triangles.set(one.triangles);
-  triangles.set(other.triangles, one.triangles.length);
-  const { hull, volume } = joint;
-  return [
-    ...pieces.filter((piece) => piece !== one && piece !== other),
-    { of, times, triangles, hull, volume },
-  ];
-}
+const countOf = (pieces: readonly Piece[]) =>
+  pieces.reduce((sum, piece) => sum + piece.times, 0);
 
-/** What two pieces come to as one, null where they are flat together; found when first asked for. */
-function jointOf(one: Piece, other: Piece, vertices: number): Joint | null {
-  one.joints ??= new Map();
-  let joint = one.joints.get(other);
-  if (joint === undefined) {
-    const hull = convexHull(
-      [...one.hull.positions, ...other.hull.positions],
-      vertices,
+class Search {
+  private readonly room = new SideRoom();
+
+  constructor(
+    private readonly stand: StandOff,
+    private readonly tolerance: number,
+    private readonly check: () => void,
+  ) {}
+
+  /** What pieces cost that stand for one: their volume, and for the one that stands off farthest how far it does. */
+  costOf(pieces: readonly Piece[]): number {
+    const volume = pieces.reduce((sum, piece) => sum + piece.volume, 0);
+    const off = Math.max(0, ...pieces.map((piece) => this.offOf(piece)));
+    return volume + OFF_COST * off ** 3;
+  }
+
+  private offOf(piece: Piece): number {
+    return (piece.off ??= this.stand.of(piece.hull, SAMPLES));
+  }
+
+  /** Cuts the piece whose cut frees most, until there are enough or none is worth it. */
+  cutUp(given: readonly Piece[], enough: number): Piece[] {
+    let pieces = [...given];
+    for (;;) {
+      const room = enough - countOf(pieces);
+      let best: Piece | null = null;
+      for (const piece of pieces) {
+        if (piece.times > room) continue;
+        this.check();
+        if (piece.cut === undefined) piece.cut = this.bestCut(piece);
+        if (piece.cut && piece.cut.gain > (best?.cut?.gain ?? 0)) best = piece;
+      }
+      if (!best) return pieces;
+      const { sides } = best.cut!;
+      pieces = pieces.flatMap((piece) => (piece === best ? sides : [piece]));
+    }
+  }
+
+  /** Joins what costs least until there are few enough, and goes on while it costs next to nothing. */
+  joinUp(given: readonly Piece[], most: number): Piece[] {
+    let pieces = [...given];
+    const free = FREE * pieces.reduce((sum, { volume }) => sum + volume, 0);
+    for (;;) {
+      this.check();
+      const best = this.cheapestJoint(pieces);
+      if (!best || (countOf(pieces) <= most && best.cost > free)) return pieces;
+      pieces = [
+        ...pieces.filter((piece) => !best.of.includes(piece)),
+        joined(best),
+      ];
+    }
+  }
+
+  private cheapestJoint(pieces: readonly Piece[]): Joint | null {
+    const joints: Joint[] = [];
+    for (let i = 0; i < pieces.length; i++)
+      for (let j = i + 1; j < pieces.length; j++) {
+        const [one, other] = [pieces[i], pieces[j]];
+        if ((one.times > 1 || other.times > 1) && one.of !== other.of) continue;
+        const joint = this.jointOf(one, other);
+        if (joint) joints.push(joint);
+      }
+    // What a joint costs at least is soon told; how far it stands off only of those that may be the cheapest.
+    joints.sort((a, b) => a.cost - b.cost);
+    let best: Joint | null = null;
+    for (const joint of joints) {
+      if (best && joint.cost >= best.cost) break;
+      if (joint.off === null) {
+        joint.off = this.stand.of(joint.hull, SAMPLES);
+        joint.cost += OFF_COST * joint.off ** 3;
+      }
+      if (!best || joint.cost < best.cost) best = joint;
+    }
+    return best;
+  }
+
+  /** Two pieces as one, as far as it has been asked for; null where they are flat together. */
+  private jointOf(one: Piece, other: Piece): Joint | null {
+    one.joints ??= new Map();
+    let joint = one.joints.get(other);
+    if (joint !== undefined) return joint;
+    const points = new Float64Array(
+      one.hull.positions.length + other.hull.positions.length,
     );
-    const volume = hull ? volumeOf(hull.positions, hull.triangles) : 0;
-    joint = hull && { hull, volume, cost: volume - one.volume - other.volume };
+    points.set(one.hull.positions);
+    points.set(other.hull.positions, one.hull.positions.length);
+    const hull = roughHull(points, ROUGH);
+    joint = null;
+    if (hull) {
+      const volume = volumeOf(hull.positions, hull.triangles);
+      const cost = volume - this.costOf([one, other]);
+      joint = { of: [one, other], hull, volume, off: null, cost };
+    }
     one.joints.set(other, joint);
+    return joint;
   }
-  return joint;
-}
 
-function cutAt(
-  piece: Piece,
-  axis: number,
-  share: number,
-  vertices: number,
-): NonNullable<Piece["cut"]> | null {
-  const p = piece.hull.positions;
-  let low = Infinity;
-  let high = -Infinity;
-  for (let i = axis; i < p.length; i += 3) {
-    low = Math.min(low, p[i]);
-    high = Math.max(high, p[i]);
-  }
-  const at = low + (high - low) * share;
-  const [below, above] = cutSurface(piece.triangles, axis, at);
-  const first = pieceOf(below, vertices, piece.of, piece.times);
-  const second = pieceOf(above, vertices, piece.of, piece.times);
-  if (!first || !second) return null;
-  const gain = piece.volume - first.volume - second.volume;
-  return { gain, sides: [first, second] };
-}
-
-function bestCut(piece: Piece, vertices: number): Piece["cut"] {
-  return directCut(piece, vertices) ?? cutAhead(piece, vertices);
-}
-
-/** The cut that frees most volume at once. */
-function directCut(piece: Piece, vertices: number): Piece["cut"] {
-  let best: Piece["cut"] = null;
-  for (let axis = 0; axis < 3; axis++)
-    for (let k = 1; k <= CUTS; k++) {
-      const cut = cutAt(piece, axis, k / (CUTS + 1), vertices);
-      if (!cut || cut.gain <= LEAST_GAIN * piece.volume) continue;
-      if (cut.gain > (best?.gain ?? 0)) best = cut;
+  private bestCut(piece: Piece): Cut | null {
+    if (this.tolerance > 0 && this.offOf(piece) <= this.tolerance) return null;
+    const tried = this.tryCuts(piece);
+    const least = LEAST_GAIN * this.costOf([piece]);
+    let best: Cut | null = null;
+    for (const { plane } of tried.slice(0, LOOKED_AT)) {
+      const cut = this.cutBy(piece, plane);
+      if (cut && cut.gain > Math.max(least, best?.gain ?? 0)) best = cut;
     }
-  return best;
-}
-
-/** A cut through the middle that frees nothing by itself but lets its sides be cut well: rings need it. */
-function cutAhead(piece: Piece, vertices: number): Piece["cut"] {
-  let best: Piece["cut"] = null;
-  for (let axis = 0; axis < 3; axis++) {
-    const cut = cutAt(piece, axis, 0.5, vertices);
-    if (!cut) continue;
-    let gain = cut.gain;
-    for (const side of cut.sides) {
-      side.cut = directCut(side, vertices);
-      gain += side.cut?.gain ?? 0;
-    }
-    if (gain > LEAST_GAIN * piece.volume && gain > (best?.gain ?? 0))
-      best = { gain, sides: cut.sides };
+    return best && best.gain > 0.2 * this.costOf([piece])
+      ? best
+      : (this.crossCut(piece, best ? 1.5 * best.gain : least) ?? best);
   }
-  return best;
-}
 
-/** The parts of triangles on either side of a plane (Sutherland and Hodgman 1974). */
-function cutSurface(
-  triangles: Float64Array,
-  axis: number,
-  at: number,
-): [Float64Array, Float64Array] {
-  const sides: [number[], number[]] = [[], []];
-  for (let t = 0; t < triangles.length; t += 9) {
-    const d = [0, 1, 2].map((k) => triangles[t + 3 * k + axis] - at);
-    if (d[0] <= 0 && d[1] <= 0 && d[2] <= 0) pushAll(sides[0], triangles, t);
-    else if (d[0] >= 0 && d[1] >= 0 && d[2] >= 0)
-      pushAll(sides[1], triangles, t);
-    else
-      [-1, 1].forEach((way, side) => {
-        const polygon: number[][] = [];
-        for (let k = 0; k < 3; k++) {
-          const m = (k + 1) % 3;
-          const from = [0, 1, 2].map((n) => triangles[t + 3 * k + n]);
-          const to = [0, 1, 2].map((n) => triangles[t + 3 * m + n]);
-          if (way * d[k] >= 0) polygon.push(from);
-          if (d[k] * d[m] < 0)
-            polygon.push(
-              from.map((x, n) => x + ((to[n] - x) * d[k]) / (d[k] - d[m])),
-            );
-        }
-        for (let k = 1; k + 1 < polygon.length; k++)
-          sides[side].push(...polygon[0], ...polygon[k], ...polygon[k + 1]);
+  /** What planes free of the volume of a piece, the most first. */
+  private tryCuts({
+    surface,
+    hull,
+    folds,
+    size,
+    volume,
+  }: Piece): { plane: Plane; freed: number }[] {
+    const found: { plane: Plane; freed: number }[] = [];
+    for (const plane of cutPlanes(surface, hull, folds, size)) {
+      const [below, above] = sidesOf(surface, plane, NEAR * size, this.room);
+      const one = roughHull(below, ROUGH);
+      const other = one && roughHull(above, ROUGH);
+      if (!one || !other) continue;
+      const freed =
+        volume -
+        volumeOf(one.positions, one.triangles) -
+        volumeOf(other.positions, other.triangles);
+      found.push({ plane, freed });
+    }
+    return found.sort((a, b) => b.freed - a.freed);
+  }
+
+  private cutBy(piece: Piece, plane: Plane): Cut | null {
+    const near = NEAR * piece.size;
+    const side = (way: Plane) =>
+      pieceOf({
+        of: piece.of,
+        times: piece.times,
+        cells: piece.cells.map(({ shell, planes }) => ({
+          shell,
+          planes: [...planes, way],
+        })),
+        surface: partBelow(piece.surface, way, near),
+        folds: piece.folds.filter((fold) => isBelow(fold, way, near)),
       });
+    const one = side(plane);
+    const other = one && side(flipped(plane));
+    if (!one || !other) return null;
+    const gain = this.costOf([piece]) - this.costOf([one, other]);
+    return { gain, sides: [one, other] };
   }
-  return [new Float64Array(sides[0]), new Float64Array(sides[1])];
+
+  /** Both cuts of a cross through the middle of the widest gap: rings and cups gain nothing by one alone. */
+  private crossCut(piece: Piece, least: number): Cut | null {
+    const far = this.stand.of(piece.hull, 4 * SAMPLES);
+    if (far <= 0) return null;
+    const [x, y, z] = this.stand.farthest;
+    const through = (axis: readonly number[]): Plane => [
+      axis[0],
+      axis[1],
+      axis[2],
+      axis[0] * x + axis[1] * y + axis[2] * z,
+    ];
+    let best: Cut | null = null;
+    for (const axes of [WORLD_AXES, principalAxes(piece.surface.positions)])
+      for (let k = 0; k < 3; k++) {
+        this.check();
+        const [one, other] = [axes[k], axes[(k + 1) % 3]].map(through);
+        const halves = this.cutBy(piece, one)?.sides;
+        if (!halves) continue;
+        const sides = halves.flatMap(
+          (half) => this.cutBy(half, other)?.sides ?? [half],
+        );
+        const gain = this.costOf([piece]) - this.costOf(sides);
+        if (gain > (best?.gain ?? least)) best = { gain, sides };
+      }
+    return best;
+  }
 }
 
-function pushAll(into: number[], triangles: Float64Array, t: number): void {
-  for (let k = 0; k < 9; k++) into.push(triangles[t + k]);
+function joined({ of: [one, other], hull, volume, off }: Joint): Piece {
+  const { of, times } = one.volume >= other.volume ? one : other;
+  return {
+    of,
+    times,
+    cells: [...one.cells, ...other.cells],
+    surface: joinSurfaces(one.surface, other.surface),
+    folds: [...one.folds, ...other.folds],
+    hull,
+    volume,
+    size: diagonalOf(boundsOf(hull.positions)),
+    off: off ?? undefined,
+  };
 }

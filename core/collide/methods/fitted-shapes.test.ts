@@ -7,7 +7,7 @@ import { createAsset, createPart } from "../../asset/asset";
 import { boundsOf } from "../../space/bounds";
 import { moved, sphere } from "../../../tests/shapes";
 import { farthestOutside } from "./containment";
-import type { ConvexMesh } from "./convex-hull";
+import type { ConvexMesh } from "../../mesh/hull";
 import { convexHull, volumeOf } from "./convex-hull";
 import { fitBox, fitCapsule, fitSphere } from "./fitted-shapes";
 

@@ -1,7 +1,7 @@
 import { WORLD_AXES, principalAxes } from "../../space/principal-axes";
 import type { Axes } from "../../space/principal-axes";
 import { smallestBox } from "../../space/smallest-box";
-import type { ConvexMesh } from "./convex-hull";
+import type { ConvexMesh } from "../../mesh/hull";
 import { planesOf } from "./containment";
 import { convexHull } from "./convex-hull";
 

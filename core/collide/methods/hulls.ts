@@ -3,6 +3,7 @@ import type { Hull, HullKind } from "../../mesh/hull";
 import { workedParts } from "../../asset/repeats";
 import { MissingInputError } from "../../base/errors";
 import type { Mesh } from "../../mesh/mesh";
+import { joinMeshes } from "../../mesh/change-faces";
 import { triangulate } from "../../mesh/triangulate";
 import { settledOf } from "../../settle/settled-of";
 import type { Bounds } from "../../space/bounds";
@@ -12,8 +13,8 @@ import { ClosestPoint } from "../../space/closest-point";
 import { sampleSurface } from "../../space/sample";
 import { farthestOutside } from "./containment";
 import { convexHull, volumeOf } from "./convex-hull";
-import type { ConvexMesh } from "./convex-hull";
-import { decompose } from "./decompose";
+import type { ConvexMesh } from "../../mesh/hull";
+import { hullsOf } from "./solids";
 import { fitBox, fitCapsule, fitSphere } from "./fitted-shapes";
 
 export type ShapeWanted = "box" | "sphere" | "capsule" | "hull" | "hulls";
@@ -222,10 +223,9 @@ function deal(
   check: () => void,
   byPart: Map<string, Hull[]>,
 ): void {
-  const made = decompose(
-    groups.map(({ meshes }) => surfaceOf(meshes)),
-    options.mostHulls,
-    options.vertices,
+  const made = hullsOf(
+    groups.map(({ meshes }) => joinMeshes(meshes)),
+    { most: options.mostHulls, vertices: options.vertices, tolerance: 0 },
     check,
     groups.map(({ times }) => times),
   );
@@ -245,21 +245,6 @@ function pointsOf(meshes: readonly Mesh[]): Float32Array {
     at += mesh.positions.length;
   }
   return points;
-}
-
-function surfaceOf(meshes: readonly Mesh[]): Float64Array {
-  const lists = meshes.map((mesh) => ({
-    mesh,
-    vertices: triangulate(mesh).vertices,
-  }));
-  const surface = new Float64Array(
-    lists.reduce((sum, { vertices }) => sum + 3 * vertices.length, 0),
-  );
-  let at = 0;
-  for (const { mesh, vertices } of lists)
-    for (const v of vertices)
-      for (let k = 0; k < 3; k++) surface[at++] = mesh.positions[3 * v + k];
-  return surface;
 }
 
 /** What hulls come to against the meshes they stand for. */

@@ -8,7 +8,7 @@ import { buildEdges } from "../../mesh/edges";
 import type { Mesh } from "../../mesh/mesh";
 import { triangulate } from "../../mesh/triangulate";
 import { skinOver } from "./skin-over";
-import { WindingNumber } from "./winding-number";
+import { WindingNumber } from "../../space/winding-number";
 
 function volume(mesh: Mesh): number {
   const { vertices } = triangulate(mesh);

@@ -5,7 +5,7 @@ import { buildBvh } from "../../space/bvh";
 import { joinMeshes } from "../../mesh/change-faces";
 import type { Mesh } from "../../mesh/mesh";
 import { triangulate } from "../../mesh/triangulate";
-import { WindingNumber } from "./winding-number";
+import { WindingNumber } from "../../space/winding-number";
 
 /** Free cells round the body, and the most corners a grid may have. */
 const MARGIN = 2;

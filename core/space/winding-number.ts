@@ -1,7 +1,7 @@
-import type { Bvh } from "../../space/bvh";
-import { leafCount, leafStart, NODE, NODE_LINKS } from "../../space/bvh";
+import type { Bvh } from "./bvh";
+import { leafCount, leafStart, NODE, NODE_LINKS } from "./bvh";
 
-/** How far a box must be, in its own radii, to count as one dipole. */
+/** How far a box must be, in its own radii, to count as one dipole, where nothing else is asked for. */
 const FAR = 2.2;
 
 /**
@@ -13,7 +13,14 @@ export class WindingNumber {
   private readonly dipoles: Float64Array;
   private readonly stack = new Int32Array(256);
 
-  constructor(private readonly bvh: Bvh) {
+  private readonly far2: number;
+
+  /** @param far how far a box must be, in its own radii, to count as one dipole: nearer is quicker and rougher */
+  constructor(
+    private readonly bvh: Bvh,
+    far = FAR,
+  ) {
+    this.far2 = far * far;
     const children = (2 * bvh.nodes.length) / NODE;
     this.dipoles = new Float64Array(8 * children);
     const area = new Float64Array(children);
@@ -79,7 +86,7 @@ export class WindingNumber {
       const dy = dipoles[d + 4] - y;
       const dz = dipoles[d + 5] - z;
       const r2 = dx * dx + dy * dy + dz * dz;
-      if (r2 > FAR * FAR * dipoles[d + 6]) {
+      if (r2 > this.far2 * dipoles[d + 6]) {
         sum +=
           (dipoles[d] * dx + dipoles[d + 1] * dy + dipoles[d + 2] * dz) /
           (r2 * Math.sqrt(r2) || 1e-300);

@@ -1,0 +1,242 @@
+import { lengthOf } from "../../space/vector";
+import type { ConvexMesh } from "../../mesh/hull";
+
+/**
+ * Four points that span a tetrahedron, to begin a hull with: the two that lie farthest apart along an axis, the one
+ * farthest from their line, and the one farthest from the plane of the three.
+ * @param points 3 × n
+ * @returns their numbers, and how far out of a face counts as outside; null where all lie in a plane
+ */
+export function firstTetrahedron(points: ArrayLike<number>) {
+  const n = points.length / 3;
+  if (n < 4) return null;
+  let a = 0;
+  let b = 0;
+  let span = 0;
+  for (let axis = 0; axis < 3; axis++) {
+    let low = 0;
+    let high = 0;
+    for (let i = 1; i < n; i++) {
+      if (points[3 * i + axis] < points[3 * low + axis]) low = i;
+      if (points[3 * i + axis] > points[3 * high + axis]) high = i;
+    }
+    const size = points[3 * high + axis] - points[3 * low + axis];
+    if (size > span) {
+      span = size;
+      a = low;
+      b = high;
+    }
+  }
+  const tolerance = span * 1e-6;
+  if (!(span > 0)) return null;
+  let c = -1;
+  let most = tolerance * span;
+  const ex = points[3 * b] - points[3 * a];
+  const ey = points[3 * b + 1] - points[3 * a + 1];
+  const ez = points[3 * b + 2] - points[3 * a + 2];
+  // The normal of the widest triangle on that edge, as long as twice its area.
+  let nx = 0;
+  let ny = 0;
+  let nz = 0;
+  for (let i = 0; i < n; i++) {
+    const wx = points[3 * i] - points[3 * a];
+    const wy = points[3 * i + 1] - points[3 * a + 1];
+    const wz = points[3 * i + 2] - points[3 * a + 2];
+    const x = ey * wz - ez * wy;
+    const y = ez * wx - ex * wz;
+    const z = ex * wy - ey * wx;
+    const area = lengthOf(x, y, z);
+    if (area <= most) continue;
+    most = area;
+    c = i;
+    nx = x;
+    ny = y;
+    nz = z;
+  }
+  if (c < 0) return null;
+  let d = -1;
+  let height = tolerance;
+  for (let i = 0; i < n; i++) {
+    const wx = points[3 * i] - points[3 * a];
+    const wy = points[3 * i + 1] - points[3 * a + 1];
+    const wz = points[3 * i + 2] - points[3 * a + 2];
+    const h = Math.abs(nx * wx + ny * wy + nz * wz) / most;
+    if (h > height) {
+      height = h;
+      d = i;
+    }
+  }
+  return d < 0 ? null : { corners: [a, b, c, d], tolerance };
+}
+
+/** The faces of a hull that grows, in flat arrays whose places are used again (Quickhull, Barber et al. 1996). */
+export class HullFaces {
+  /** Numbers of the faces there are. */
+  alive: number[] = [];
+  private readonly free: number[] = [];
+  private top = 0;
+  /** 3 × faces: points of each. */
+  private corners: Int32Array;
+  /** 4 × faces: outward unit normal and offset, metres. */
+  private planes: Float64Array;
+  /** faces: the point outside that is farthest, −1 for none, how far it is, and the first in the list of all outside. */
+  private far: Int32Array;
+  private distance: Float64Array;
+  private first: Int32Array;
+  /** points: the next in the list of points outside the same face. */
+  private readonly next: Int32Array;
+
+  constructor(
+    private readonly points: ArrayLike<number>,
+    private readonly tolerance: number,
+    limit: number,
+  ) {
+    const count = points.length / 3;
+    const room = 4 * Math.min(limit, count) + 16;
+    this.corners = new Int32Array(3 * room);
+    this.planes = new Float64Array(4 * room);
+    this.far = new Int32Array(room);
+    this.distance = new Float64Array(room);
+    this.first = new Int32Array(room);
+    this.next = new Int32Array(count);
+  }
+
+  /** A new face, and its number. */
+  add(a: number, b: number, c: number): number {
+    const f = this.free.pop() ?? this.top++;
+    if (f >= this.far.length) this.grow();
+    this.set(f, a, b, c);
+    this.alive.push(f);
+    return f;
+  }
+
+  private grow(): void {
+    const larger = <T extends Int32Array | Float64Array>(list: T): T => {
+      const made = new (list.constructor as new (n: number) => T)(
+        2 * list.length,
+      );
+      made.set(list);
+      return made;
+    };
+    this.corners = larger(this.corners);
+    this.planes = larger(this.planes);
+    this.far = larger(this.far);
+    this.distance = larger(this.distance);
+    this.first = larger(this.first);
+  }
+
+  set(f: number, a: number, b: number, c: number): void {
+    const { points: p, planes, corners } = this;
+    const ux = p[3 * b] - p[3 * a];
+    const uy = p[3 * b + 1] - p[3 * a + 1];
+    const uz = p[3 * b + 2] - p[3 * a + 2];
+    const vx = p[3 * c] - p[3 * a];
+    const vy = p[3 * c + 1] - p[3 * a + 1];
+    const vz = p[3 * c + 2] - p[3 * a + 2];
+    let nx = uy * vz - uz * vy;
+    let ny = uz * vx - ux * vz;
+    let nz = ux * vy - uy * vx;
+    const length = lengthOf(nx, ny, nz) || 1;
+    nx /= length;
+    ny /= length;
+    nz /= length;
+    planes[4 * f] = nx;
+    planes[4 * f + 1] = ny;
+    planes[4 * f + 2] = nz;
+    planes[4 * f + 3] = nx * p[3 * a] + ny * p[3 * a + 1] + nz * p[3 * a + 2];
+    corners[3 * f] = a;
+    corners[3 * f + 1] = b;
+    corners[3 * f + 2] = c;
+    this.far[f] = -1;
+    this.distance[f] = 0;
+    this.first[f] = -1;
+  }
+
+  heightOver(f: number, i: number): number {
+    const { points: p, planes: n } = this;
+    const k = 4 * f;
+    return (
+      n[k] * p[3 * i] +
+      n[k + 1] * p[3 * i + 1] +
+      n[k + 2] * p[3 * i + 2] -
+      n[k + 3]
+    );
+  }
+
+  /** Gives a point to the first of some faces that it is outside of. */
+  assign(i: number, among: readonly number[]): void {
+    for (const f of among) {
+      const h = this.heightOver(f, i);
+      if (h <= this.tolerance) continue;
+      this.next[i] = this.first[f];
+      this.first[f] = i;
+      if (h > this.distance[f]) {
+        this.distance[f] = h;
+        this.far[f] = i;
+      }
+      return;
+    }
+  }
+
+  /** The face that a point stands out of farthest; −1 where none does. */
+  farthest(): number {
+    let found = -1;
+    let most = 0;
+    for (const f of this.alive)
+      if (this.distance[f] > most) {
+        most = this.distance[f];
+        found = f;
+      }
+    return found;
+  }
+
+  /** Takes away what the farthest point of a face sees and closes the hole with a fan to it. */
+  addPoint(from: number): void {
+    const point = this.far[from];
+    const least = this.tolerance * 0.01;
+    const kept: number[] = [];
+    const seen: number[] = [];
+    for (const f of this.alive)
+      (this.heightOver(f, point) > least ? seen : kept).push(f);
+    const edges = new Map<number, [number, number]>();
+    const count = this.next.length;
+    for (const f of seen)
+      for (let k = 0; k < 3; k++) {
+        const a = this.corners[3 * f + k];
+        const b = this.corners[3 * f + ((k + 1) % 3)];
+        if (!edges.delete(b * count + a)) edges.set(a * count + b, [a, b]);
+      }
+    const orphans = seen.map((f) => this.first[f]);
+    this.free.push(...seen);
+    this.alive = kept;
+    const fan: number[] = [];
+    for (const [a, b] of edges.values()) fan.push(this.add(a, b, point));
+    for (const first of orphans)
+      for (let i = first; i >= 0;) {
+        const after = this.next[i];
+        if (i !== point) this.assign(i, fan);
+        i = after;
+      }
+  }
+
+  toMesh(places: ArrayLike<number>): ConvexMesh {
+    const names = new Map<number, number>();
+    const positions: number[] = [];
+    const triangles: number[] = [];
+    for (const f of this.alive)
+      for (let k = 0; k < 3; k++) {
+        const v = this.corners[3 * f + k];
+        let name = names.get(v);
+        if (name === undefined) {
+          name = names.size;
+          names.set(v, name);
+          positions.push(places[3 * v], places[3 * v + 1], places[3 * v + 2]);
+        }
+        triangles.push(name);
+      }
+    return {
+      positions: new Float32Array(positions),
+      triangles: new Uint32Array(triangles),
+    };
+  }
+}
