@@ -4,7 +4,10 @@ interface Convex {
   triangles: ArrayLike<number>;
 }
 
-/** 4 × planes: outward unit normal and offset in metres, n·x ≤ d within; triangles without area have none. */
+/** A triangle that is flatter than this, height by longest edge, says nothing of where it faces. */
+const SLIVER = 1e-4;
+
+/** 4 × planes: outward unit normal and offset in metres, n·x ≤ d within; slivers have none. */
 export function planesOf({ positions: p, triangles }: Convex): Float64Array {
   const planes: number[] = [];
   for (let t = 0; t < triangles.length; t += 3) {
@@ -25,7 +28,13 @@ export function planesOf({ positions: p, triangles }: Convex): Float64Array {
     const y = uz * vx - ux * vz;
     const z = ux * vy - uy * vx;
     const size = Math.hypot(x, y, z);
-    if (!(size > 0)) continue;
+    const [wx, wy, wz] = [ux - vx, uy - vy, uz - vz];
+    const longest = Math.max(
+      ux * ux + uy * uy + uz * uz,
+      vx * vx + vy * vy + vz * vz,
+      wx * wx + wy * wy + wz * wz,
+    );
+    if (!(size > SLIVER * longest)) continue;
     planes.push(x / size, y / size, z / size);
     planes.push((x * p[a] + y * p[a + 1] + z * p[a + 2]) / size);
   }

@@ -24,20 +24,41 @@ export function convexHull(
   points: ArrayLike<number>,
   limit = Infinity,
 ): ConvexMesh | null {
+  return joggled(points, limit, (hull, size) => bulgeOf(hull, size));
+}
+
+/**
+ * Convex hull of points with a look only at whether all of them came into it: for trying many.
+ * @param points 3 × n
+ * @param limit most vertices, at least 4
+ */
+export const roughHull = (points: ArrayLike<number>, limit: number) =>
+  joggled(points, limit, () => 0);
+
+/**
+ * The hull of the points or, where that came out badly, the best of hulls of points moved by next to nothing.
+ * @param fault how far a hull of that size is from convex, metres
+ */
+function joggled(
+  points: ArrayLike<number>,
+  limit: number,
+  fault: (hull: ConvexMesh, size: number) => number,
+): ConvexMesh | null {
   let best = quickhull(points, points, limit);
   if (!best) return null;
   const { min, max } = boundsOf(best.positions);
   const size = Math.hypot(...max.map((high, k) => high - min[k]));
-  let least = bulgeOf(best, size);
+  let least = Math.max(best.lost, fault(best, size));
   for (let turn = 0; turn < TRIES && least > BULGE * size; turn++) {
     const random = seededRandom(turn + 1);
     const by = JOGGLE * 4 ** turn * size;
     const moved = Float64Array.from(points, (x) => x + by * (2 * random() - 1));
     const next = quickhull(moved, points, limit);
-    const bulge = next ? bulgeOf(next, size) : Infinity;
-    if (bulge >= least) continue;
-    best = next!;
-    least = bulge;
+    if (!next) continue;
+    const worst = Math.max(next.lost, fault(next, size));
+    if (worst >= least) continue;
+    best = next;
+    least = worst;
   }
   return best;
 }
@@ -79,18 +100,17 @@ export function bulgeOf(
 }
 
 /**
- * Convex hull of points without a second look at its faces: for trying many.
- * @param points 3 × n; @param limit most vertices, at least 4
+ * @param places where the vertices of the result lie; `given` decide which they are
+ * @returns the hull, and how far out of it points lie at most that could not be taken in, metres
  */
-export const roughHull = (points: ArrayLike<number>, limit: number) =>
-  quickhull(points, points, limit);
-
-/** @param places where the vertices of the result lie; `points` decide which they are */
 function quickhull(
-  points: ArrayLike<number>,
+  given: ArrayLike<number>,
   places: ArrayLike<number>,
   limit: number,
-): ConvexMesh | null {
+): (ConvexMesh & { lost: number }) | null {
+  // Of one kind of array only: what reads several kinds is several times slower.
+  const points =
+    given instanceof Float64Array ? given : Float64Array.from(given);
   const start = firstTetrahedron(points);
   if (!start) return null;
   const { corners, tolerance } = start;
@@ -105,15 +125,15 @@ function quickhull(
     const f = faces.add(a, b, c);
     if (faces.heightOver(f, other) > 0) faces.set(f, a, c, b);
   }
+  faces.start();
   for (let i = 0; i < points.length / 3; i++) faces.assign(i, faces.alive);
   let vertices = 4;
   while (vertices < limit) {
     const next = faces.farthest();
     if (next < 0) break;
-    faces.addPoint(next);
-    vertices++;
+    if (faces.addPoint(next)) vertices++;
   }
-  return faces.toMesh(places);
+  return { ...faces.toMesh(places), lost: faces.lost };
 }
 
 /** Volume inside a closed triangle mesh, m³ (divergence theorem, about its first vertex for precision). */

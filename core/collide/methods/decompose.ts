@@ -57,9 +57,10 @@ export interface DecomposeOptions {
   tolerance: number;
 }
 
-/** Vertices of a hull while cuts are tried, and points at which it is asked how far it stands off. */
+/** Vertices of a hull while cuts are tried, of those that are looked at, and points at which it is asked how far it stands off. */
+const TRIED = 20;
 const ROUGH = 40;
-const SAMPLES = 48;
+const SAMPLES = 96;
 /** What stands off by a length costs as much as this many cubes of it. */
 const OFF_COST = 4;
 /** A cut that gains less than this share of what a piece costs is not made. */
@@ -71,6 +72,9 @@ const SPARE = 6;
 const ROUNDS = 2;
 /** Cuts of which is found how far their sides stand off. */
 const LOOKED_AT = 6;
+/** How often the worst piece is cut at the cost of others, and how far those may then stand off, of how far it did. */
+const LEVELLINGS = 24;
+const LESS = 0.95;
 /** Points of a cut, in sizes of the piece, that lie in its plane. */
 const NEAR = 1e-7;
 
@@ -97,7 +101,7 @@ export function decompose(
     if (kept) pieces = next;
     if (!kept || next.length === start.length) break;
   }
-  return pieces;
+  return search.levelOut(pieces, most);
 }
 
 /** A piece from its surface; null where it is flat. */
@@ -171,7 +175,41 @@ class Search {
     }
   }
 
-  private cheapestJoint(pieces: readonly Piece[]): Joint | null {
+  /**
+   * Cuts the piece that stands off farthest and joins others for it, as long as those then stand off less far than it
+   * did.
+   */
+  levelOut(given: readonly Piece[], most: number): Piece[] {
+    let pieces = [...given];
+    for (let turn = 0; turn < LEVELLINGS; turn++) {
+      this.check();
+      const worst = pieces.reduce((far, piece) =>
+        this.offOf(piece) > this.offOf(far) ? piece : far,
+      );
+      const limit = LESS * this.offOf(worst);
+      if (worst.cut === undefined) worst.cut = this.bestCut(worst);
+      const sides = worst.cut?.sides ?? [];
+      if (!sides.length || sides.some((side) => this.offOf(side) > limit))
+        break;
+      let next = pieces.flatMap((piece) => (piece === worst ? sides : [piece]));
+      while (countOf(next) > most) {
+        const joint = this.cheapestJoint(next, limit);
+        if (!joint) return pieces;
+        next = [
+          ...next.filter((piece) => !joint.of.includes(piece)),
+          joined(joint),
+        ];
+      }
+      pieces = next;
+    }
+    return pieces;
+  }
+
+  /** @param limit how far the hull of both may stand off, metres */
+  private cheapestJoint(
+    pieces: readonly Piece[],
+    limit = Infinity,
+  ): Joint | null {
     const joints: Joint[] = [];
     for (let i = 0; i < pieces.length; i++)
       for (let j = i + 1; j < pieces.length; j++) {
@@ -189,7 +227,8 @@ class Search {
         joint.off = this.stand.of(joint.hull, SAMPLES);
         joint.cost += OFF_COST * joint.off ** 3;
       }
-      if (!best || joint.cost < best.cost) best = joint;
+      if (joint.off <= limit && joint.cost < (best?.cost ?? Infinity))
+        best = joint;
     }
     return best;
   }
@@ -240,8 +279,8 @@ class Search {
     const found: { plane: Plane; freed: number }[] = [];
     for (const plane of cutPlanes(surface, hull, folds, size)) {
       const [below, above] = sidesOf(surface, plane, NEAR * size, this.room);
-      const one = roughHull(below, ROUGH);
-      const other = one && roughHull(above, ROUGH);
+      const one = roughHull(below, TRIED);
+      const other = one && roughHull(above, TRIED);
       if (!one || !other) continue;
       const freed =
         volume -
@@ -274,7 +313,7 @@ class Search {
 
   /** Both cuts of a cross through the middle of the widest gap: rings and cups gain nothing by one alone. */
   private crossCut(piece: Piece, least: number): Cut | null {
-    const far = this.stand.of(piece.hull, 4 * SAMPLES);
+    const far = this.stand.of(piece.hull, 2 * SAMPLES);
     if (far <= 0) return null;
     const [x, y, z] = this.stand.farthest;
     const through = (axis: readonly number[]): Plane => [

@@ -91,13 +91,43 @@ function facesAlong(
   );
 }
 
+/** Points that are gathered one by one, in room that is used again. */
+class Gathered {
+  private room = new Float64Array(4096);
+  private used = 0;
+
+  clear(): void {
+    this.used = 0;
+  }
+
+  push(x: number, y: number, z: number): void {
+    if (this.used + 3 > this.room.length) {
+      const larger = new Float64Array(2 * this.room.length);
+      larger.set(this.room);
+      this.room = larger;
+    }
+    this.room[this.used++] = x;
+    this.room[this.used++] = y;
+    this.room[this.used++] = z;
+  }
+
+  /** 3 × n coordinates, until the next are gathered. */
+  get points(): Float64Array {
+    return this.room.subarray(0, this.used);
+  }
+}
+
 /** Room for the heights and sides of points, used again from plane to plane. */
 export class SideRoom {
   /** As many as points or more. */
   heights = new Float64Array(1024);
   marks = new Uint8Array(1024);
+  readonly below = new Gathered();
+  readonly above = new Gathered();
 
   fit(count: number): void {
+    this.below.clear();
+    this.above.clear();
     if (this.marks.length >= count) return;
     this.heights = new Float64Array(2 * count);
     this.marks = new Uint8Array(2 * count);
@@ -108,20 +138,18 @@ export class SideRoom {
  * The points that the convex hulls of both sides of a plane are made of: those of the surface, and where its edges
  * cross the plane.
  * @param near points less far than that lie on the plane, metres
- * @returns 3 × n each: below and above, metres
+ * @returns 3 × n each: below and above, metres, until `room` is used again
  */
 export function sidesOf(
   surface: Surface,
   plane: Plane,
   near: number,
   room: SideRoom,
-): [number[], number[]] {
+): [Float64Array, Float64Array] {
   const { positions: p, triangles, outlines } = surface;
-  const below: number[] = [];
-  const above: number[] = [];
   const count = p.length / 3;
   room.fit(count);
-  const { heights, marks } = room;
+  const { heights, marks, below, above } = room;
   markSides(surface, plane, near, heights, marks);
   for (let v = 0; v < count; v++) {
     if (marks[v] & BELOW) below.push(p[3 * v], p[3 * v + 1], p[3 * v + 2]);
@@ -132,20 +160,23 @@ export function sidesOf(
     const to = heights[b];
     if (!((from < -near && to > near) || (from > near && to < -near))) return;
     const share = from / (from - to);
-    for (let n = 0; n < 3; n++) {
-      const x = p[3 * a + n] + (p[3 * b + n] - p[3 * a + n]) * share;
-      below.push(x);
-      above.push(x);
-    }
+    const x = p[3 * a] + (p[3 * b] - p[3 * a]) * share;
+    const y = p[3 * a + 1] + (p[3 * b + 1] - p[3 * a + 1]) * share;
+    const z = p[3 * a + 2] + (p[3 * b + 2] - p[3 * a + 2]) * share;
+    below.push(x, y, z);
+    above.push(x, y, z);
   };
   for (let t = 0; t < triangles.length; t += 3) {
-    cross(triangles[t], triangles[t + 1]);
-    cross(triangles[t + 1], triangles[t + 2]);
-    cross(triangles[t + 2], triangles[t]);
+    const a = triangles[t];
+    const b = triangles[t + 1];
+    const c = triangles[t + 2];
+    cross(a, b);
+    cross(b, c);
+    cross(c, a);
   }
   for (let e = 0; e < outlines.length; e += 3)
     cross(outlines[e + 1], outlines[e + 2]);
-  return [below, above];
+  return [below.points, above.points];
 }
 
 /**
@@ -227,7 +258,8 @@ class Part {
       const b = triangles[t + 1];
       const c = triangles[t + 2];
       const low = Math.min(heights[a], heights[b], heights[c]);
-      this.section(a, b, c);
+      const high = Math.max(heights[a], heights[b], heights[c]);
+      if (low <= -near && high > -near) this.section(a, b, c);
       if (low > near) continue;
       if (low >= -near && !this.isKept(a, b, c)) continue;
       if (names[a] >= 0 && names[b] >= 0 && names[c] >= 0)
@@ -260,15 +292,15 @@ class Part {
   /** The edge in which a triangle meets the plane just below it: a point is there or not, so that outlines stay closed. */
   private section(a: number, b: number, c: number): void {
     const { heights, near } = this;
-    const ends: number[] = [];
-    for (const [v, w] of [
-      [a, b],
-      [b, c],
-      [c, a],
-    ])
-      if (heights[v] > -near !== heights[w] > -near)
-        ends.push(this.crossing(v, w));
-    if (ends.length === 2) this.outlines.push(this.face, ends[0], ends[1]);
+    const [x, y, z] = [
+      heights[a] > -near,
+      heights[b] > -near,
+      heights[c] > -near,
+    ];
+    this.outlines.push(this.face);
+    if (x !== y) this.outlines.push(this.crossing(a, b));
+    if (y !== z) this.outlines.push(this.crossing(b, c));
+    if (z !== x) this.outlines.push(this.crossing(c, a));
   }
 
   /** Cuts the outlines of earlier cuts, and closes them along the plane: inside is between every second pair of crossings. */

@@ -7,7 +7,7 @@ import type { ConvexMesh } from "../../mesh/hull";
  * @param points 3 × n
  * @returns their numbers, and how far out of a face counts as outside; null where all lie in a plane
  */
-export function firstTetrahedron(points: ArrayLike<number>) {
+export function firstTetrahedron(points: Float64Array) {
   const n = points.length / 3;
   if (n < 4) return null;
   let a = 0;
@@ -73,10 +73,14 @@ export function firstTetrahedron(points: ArrayLike<number>) {
 export class HullFaces {
   /** Numbers of the faces there are. */
   alive: number[] = [];
+  /** How far out of the hull the farthest point lay that was let go, metres. */
+  lost = 0;
   private readonly free: number[] = [];
   private top = 0;
   /** 3 × faces: points of each. */
   private corners: Int32Array;
+  /** 3 × faces: the face across the edge from each corner to the next. */
+  private neighbours: Int32Array;
   /** 4 × faces: outward unit normal and offset, metres. */
   private planes: Float64Array;
   /** faces: the point outside that is farthest, −1 for none, how far it is, and the first in the list of all outside. */
@@ -85,20 +89,24 @@ export class HullFaces {
   private first: Int32Array;
   /** points: the next in the list of points outside the same face. */
   private readonly next: Int32Array;
+  /** faces: whether the point that is added sees it, while it is. */
+  private seen: Uint8Array;
 
   constructor(
-    private readonly points: ArrayLike<number>,
+    private readonly points: Float64Array,
     private readonly tolerance: number,
     limit: number,
   ) {
     const count = points.length / 3;
     const room = 4 * Math.min(limit, count) + 16;
     this.corners = new Int32Array(3 * room);
+    this.neighbours = new Int32Array(3 * room);
     this.planes = new Float64Array(4 * room);
     this.far = new Int32Array(room);
     this.distance = new Float64Array(room);
     this.first = new Int32Array(room);
     this.next = new Int32Array(count);
+    this.seen = new Uint8Array(room);
   }
 
   /** A new face, and its number. */
@@ -111,7 +119,9 @@ export class HullFaces {
   }
 
   private grow(): void {
-    const larger = <T extends Int32Array | Float64Array>(list: T): T => {
+    const larger = <T extends Int32Array | Float64Array | Uint8Array>(
+      list: T,
+    ): T => {
       const made = new (list.constructor as new (n: number) => T)(
         2 * list.length,
       );
@@ -119,10 +129,12 @@ export class HullFaces {
       return made;
     };
     this.corners = larger(this.corners);
+    this.neighbours = larger(this.neighbours);
     this.planes = larger(this.planes);
     this.far = larger(this.far);
     this.distance = larger(this.distance);
     this.first = larger(this.first);
+    this.seen = larger(this.seen);
   }
 
   set(f: number, a: number, b: number, c: number): void {
@@ -190,33 +202,113 @@ export class HullFaces {
     return found;
   }
 
-  /** Takes away what the farthest point of a face sees and closes the hole with a fan to it. */
-  addPoint(from: number): void {
-    const point = this.far[from];
-    const least = this.tolerance * 0.01;
-    const kept: number[] = [];
-    const seen: number[] = [];
+  /** Joins the four faces that the hull begins with. */
+  start(): void {
     for (const f of this.alive)
-      (this.heightOver(f, point) > least ? seen : kept).push(f);
-    const edges = new Map<number, [number, number]>();
-    const count = this.next.length;
+      for (let k = 0; k < 3; k++) {
+        const from = this.corners[3 * f + k];
+        const to = this.corners[3 * f + ((k + 1) % 3)];
+        for (const g of this.alive)
+          for (let m = 0; m < 3; m++)
+            if (
+              this.corners[3 * g + m] === to &&
+              this.corners[3 * g + ((m + 1) % 3)] === from
+            )
+              this.neighbours[3 * f + k] = g;
+      }
+  }
+
+  /**
+   * Takes away what the farthest point of a face sees and closes the hole with a fan to it. What it sees is one piece
+   * about that face, so that its outline is a loop whatever the rounding.
+   * @returns false where the outline meets itself: the point is let go
+   */
+  addPoint(from: number): boolean {
+    const point = this.far[from];
+    const seen = this.seenFrom(from, point);
+    const outline: number[] = [];
+    const starts = new Map<number, number>();
     for (const f of seen)
       for (let k = 0; k < 3; k++) {
-        const a = this.corners[3 * f + k];
-        const b = this.corners[3 * f + ((k + 1) % 3)];
-        if (!edges.delete(b * count + a)) edges.set(a * count + b, [a, b]);
+        if (this.seen[this.neighbours[3 * f + k]]) continue;
+        starts.set(this.corners[3 * f + k], outline.length);
+        outline.push(3 * f + k);
       }
+    for (const f of seen) this.seen[f] = 0;
+    if (starts.size < outline.length || outline.length < 3) {
+      this.letGo(from);
+      return false;
+    }
+    const edges = outline.map((edge) => ({
+      a: this.corners[edge],
+      b: this.corners[edge - (edge % 3) + ((edge + 1) % 3)],
+      beyond: this.neighbours[edge],
+    }));
     const orphans = seen.map((f) => this.first[f]);
+    const gone = new Set(seen);
+    this.alive = this.alive.filter((f) => !gone.has(f));
+    const last = this.alive.length;
+    for (const { a, b } of edges) this.add(a, b, point);
+    const fan = this.alive.slice(last);
+    edges.forEach(({ a, b, beyond }, i) => {
+      const f = fan[i];
+      const after = fan[starts.get(b)!];
+      this.neighbours[3 * f] = beyond;
+      this.neighbours[3 * f + 1] = after;
+      this.neighbours[3 * after + 2] = f;
+      for (let m = 0; m < 3; m++)
+        if (
+          this.corners[3 * beyond + m] === b &&
+          this.corners[3 * beyond + ((m + 1) % 3)] === a
+        )
+          this.neighbours[3 * beyond + m] = f;
+      this.flatLike(f, beyond);
+    });
     this.free.push(...seen);
-    this.alive = kept;
-    const fan: number[] = [];
-    for (const [a, b] of edges.values()) fan.push(this.add(a, b, point));
     for (const first of orphans)
       for (let i = first; i >= 0;) {
         const after = this.next[i];
         if (i !== point) this.assign(i, fan);
         i = after;
       }
+    return true;
+  }
+
+  /** The faces that a point sees, joined to the one it was found by. */
+  private seenFrom(from: number, point: number): number[] {
+    const least = this.tolerance * 0.01;
+    const seen = [from];
+    this.seen[from] = 1;
+    for (let i = 0; i < seen.length; i++)
+      for (let k = 0; k < 3; k++) {
+        const g = this.neighbours[3 * seen[i] + k];
+        if (this.seen[g] || this.heightOver(g, point) <= least) continue;
+        this.seen[g] = 1;
+        seen.push(g);
+      }
+    return seen;
+  }
+
+  /** Takes the farthest point of a face off its list. */
+  private letGo(f: number): void {
+    const gone = this.far[f];
+    this.lost = Math.max(this.lost, this.distance[f]);
+    let list = this.first[f];
+    this.first[f] = -1;
+    this.far[f] = -1;
+    this.distance[f] = 0;
+    while (list >= 0) {
+      const after = this.next[list];
+      if (list !== gone) this.assign(list, [f]);
+      list = after;
+    }
+  }
+
+  /** A face without area faces as the one beyond its edge does: its corners lie on that edge. */
+  private flatLike(f: number, other: number): void {
+    const { planes } = this;
+    if (planes[4 * f] || planes[4 * f + 1] || planes[4 * f + 2]) return;
+    planes.copyWithin(4 * f, 4 * other, 4 * other + 4);
   }
 
   toMesh(places: ArrayLike<number>): ConvexMesh {

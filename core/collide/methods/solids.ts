@@ -3,7 +3,10 @@ import { meshFromTriangles } from "../../mesh/change-faces";
 import { triangulate } from "../../mesh/triangulate";
 import { coincident } from "../../mesh/weld";
 import { clusterMesh } from "../../decimate/cluster";
+import { Collapser } from "../../decimate/collapse";
+import { gatherSoup, scatterSoup } from "../../decimate/soup";
 import { UnionFind } from "../../base/union-find";
+import type { Bounds } from "../../space/bounds";
 import { boundsOf, diagonalOf } from "../../space/bounds";
 import type { ConvexMesh } from "../../mesh/hull";
 import { convexHull } from "./convex-hull";
@@ -11,11 +14,15 @@ import { foldsOf } from "./cut-planes";
 import type { DecomposeOptions, Piece } from "./decompose";
 import { decompose, pieceOf } from "./decompose";
 import type { Plane, Surface } from "./half-space";
-import { heightOf, partBelow } from "./half-space";
+import { joinSurfaces, partBelow } from "./half-space";
 import { StandOff } from "./stand-off";
 
 /** Triangles that cuts are tried on; more are made into fewer for it. */
-const ROUGH_TRIANGLES = 6000;
+const ROUGH_TRIANGLES = 4000;
+/** Triangles that are made into those, of more a light look-alike. */
+const LIGHT_TRIANGLES = 40_000;
+/** Points nearer to a plane than this share of a solid's size lie in it. */
+const NEAR = 1e-7;
 /** Shells that are smaller than this share of the largest, or more than this many, go with the one they are nearest to. */
 const TINY = 0.1;
 const MOST_SHELLS = 48;
@@ -37,29 +44,29 @@ export function hullsOf(
   const shells = solids.flatMap((solid, of) =>
     shellsOf(solid).map((surface) => ({ surface, of })),
   );
-  const all = shells.reduce(
-    (sum, { surface }) => sum + surface.triangles.length / 3,
+  const surfaces = shells.map(({ surface }) => surface);
+  const all = surfaces.reduce(
+    (sum, { triangles }) => sum + triangles.length / 3,
     0,
   );
-  const rough = shells.map(({ surface }) =>
-    all <= ROUGH_TRIANGLES ? surface : roughOf(surface, all),
-  );
-  const pieces = shells.flatMap(
-    ({ of }, shell) =>
-      pieceOf({
-        of,
-        times: times[of],
-        cells: [{ shell, planes: [] }],
-        surface: rough[shell],
-        folds: foldsOf(rough[shell]),
-      }) ?? [],
+  const rough = all <= ROUGH_TRIANGLES ? surfaces : roughOf(surfaces, check);
+  const pieces = attachFlat(
+    shells.map(({ of }, shell) => ({
+      of,
+      times: times[of],
+      cells: [{ shell, planes: [] }],
+      surface: rough[shell],
+      folds: foldsOf(rough[shell]),
+    })),
   );
   if (!pieces.length) return [];
   const stand = standOffOf(rough);
-  return decompose(pieces, options, stand, check).flatMap((piece) => {
-    const points = pointsOf(piece, shells);
-    const hull = convexHull(points, options.vertices);
-    return hull ? [{ hull, of: piece.of }] : [];
+  const made = decompose(pieces, options, stand, check);
+  const points = pointsOf(made, surfaces);
+  return made.flatMap(({ of }, i) => {
+    check();
+    const hull = convexHull(points[i], options.vertices);
+    return hull ? [{ hull, of }] : [];
   });
 }
 
@@ -74,27 +81,44 @@ function standOffOf(surfaces: readonly Surface[]): StandOff {
   return new StandOff(Float32Array.from(positions), triangles);
 }
 
-/** All points of what a piece is made of, cut as finely as the solids are: 3 × n, metres. */
+/**
+ * All points of what pieces are made of, cut as finely as the solids are: 3 × n for each, metres. What several pieces
+ * were cut by is cut once.
+ */
 function pointsOf(
-  { cells }: Piece,
-  shells: readonly { surface: Surface }[],
-): Float64Array {
-  const points: number[] = [];
-  for (const { shell, planes } of cells) {
-    let { surface } = shells[shell];
-    const near = 1e-7 * diagonalOf(boundsOf(surface.positions));
-    for (const plane of planes)
-      if (crosses(surface, plane, near))
-        surface = partBelow(surface, plane, near);
-    for (const x of surface.positions) points.push(x);
-  }
-  return Float64Array.from(points);
-}
-
-function crosses({ positions }: Surface, plane: Plane, near: number): boolean {
-  for (let v = 0; v < positions.length / 3; v++)
-    if (heightOf(plane, positions, v) > near) return true;
-  return false;
+  pieces: readonly Piece[],
+  shells: readonly Surface[],
+): number[][] {
+  const points = pieces.map((): number[] => []);
+  const cells = pieces.flatMap((piece, of) =>
+    piece.cells.map((cell) => ({ ...cell, of })),
+  );
+  shells.forEach((surface, shell) => {
+    const near = NEAR * diagonalOf(boundsOf(surface.positions));
+    const gather = (
+      surface: Surface,
+      depth: number,
+      inside: readonly (typeof cells)[number][],
+    ) => {
+      const further = new Map<Plane, (typeof cells)[number][]>();
+      for (const cell of inside) {
+        const plane = cell.planes.at(depth);
+        if (plane) {
+          const list = further.get(plane);
+          if (list) list.push(cell);
+          else further.set(plane, [cell]);
+        } else for (const x of surface.positions) points[cell.of].push(x);
+      }
+      for (const [plane, list] of further)
+        gather(partBelow(surface, plane, near), depth + 1, list);
+    };
+    gather(
+      surface,
+      0,
+      cells.filter((cell) => cell.shell === shell),
+    );
+  });
+  return points;
 }
 
 /** A solid's shells: what is joined through shared places, the tiny ones with the one that they are nearest to. */
@@ -115,39 +139,32 @@ function shellsOf(solid: Mesh): Surface[] {
     else lists.set(root, [t]);
   }
   const boxes = [...lists.values()].map((list) => {
-    const min = [Infinity, Infinity, Infinity];
-    const max = [-Infinity, -Infinity, -Infinity];
-    for (const t of list)
-      for (let c = t; c < t + 3; c++)
-        for (let k = 0; k < 3; k++) {
-          const x = positions[3 * triangles[c] + k];
-          min[k] = Math.min(min[k], x);
-          max[k] = Math.max(max[k], x);
-        }
-    const size = Math.hypot(...max.map((x, k) => x - min[k]));
-    return { list, min, max, size };
+    const points = new Float32Array(9 * list.length);
+    list.forEach((t, i) => {
+      for (let c = 0; c < 3; c++)
+        for (let k = 0; k < 3; k++)
+          points[9 * i + 3 * c + k] = positions[3 * triangles[t + c] + k];
+    });
+    const box = boundsOf(points);
+    return { list, box, size: diagonalOf(box) };
   });
   boxes.sort((a, b) => b.size - a.size);
   const large = boxes.filter(
     ({ size }, i) => i < MOST_SHELLS && size >= TINY * boxes[0].size,
   );
   const lots = large.map(({ list }) => [...list]);
-  for (const box of boxes.slice(large.length)) {
+  for (const { list, box } of boxes.slice(large.length)) {
     let nearest = 0;
     let least = Infinity;
     large.forEach((each, i) => {
-      const gap = Math.hypot(
-        ...[0, 1, 2].map((k) =>
-          Math.max(0, box.min[k] - each.max[k], each.min[k] - box.max[k]),
-        ),
-      );
+      const gap = gapOf(box, each.box);
       // Of those that hold it the smallest.
       if (gap <= least) {
         least = gap;
         nearest = i;
       }
     });
-    for (const t of box.list) lots[nearest].push(t);
+    for (const t of list) lots[nearest].push(t);
   }
   return lots.map((list) => surfaceOf(positions, triangles, list));
 }
@@ -183,17 +200,66 @@ function surfaceOf(
   };
 }
 
-/** Fewer triangles, as many as are its share of all. */
-function roughOf(surface: Surface, all: number): Surface {
-  const share = surface.triangles.length / 3 / all;
-  const mesh = meshFromTriangles(
-    Float32Array.from(surface.positions),
-    surface.triangles,
-  );
-  const made = clusterMesh(mesh, Math.max(200, ROUGH_TRIANGLES * share));
-  return {
-    positions: Float64Array.from(made.positions),
-    triangles: made.corners,
-    outlines: surface.outlines,
-  };
+/** Fewer triangles, dealt out by what they are worth; a surface of which nothing would be left stays as it is. */
+function roughOf(surfaces: readonly Surface[], check: () => void): Surface[] {
+  const most = LIGHT_TRIANGLES / surfaces.length;
+  const meshes = surfaces.map(({ positions, triangles }) => {
+    const mesh = meshFromTriangles(Float32Array.from(positions), triangles);
+    return triangles.length / 3 > most ? clusterMesh(mesh, most) : mesh;
+  });
+  const soup = gatherSoup(meshes, check);
+  new Collapser(soup, meshes.length).run(ROUGH_TRIANGLES, {
+    check,
+    progress() {},
+  });
+  return scatterSoup(
+    soup,
+    meshes.map(({ materials }) => materials),
+  ).map((made, i) => {
+    if (!made) return surfaces[i];
+    return {
+      positions: Float64Array.from(made.positions),
+      triangles: made.corners,
+      outlines: new Uint32Array(0),
+    };
+  });
 }
+
+/** Pieces; what is flat by itself goes with the nearest that is not, of the same solid where there is one. */
+function attachFlat(
+  made: readonly Pick<Piece, "of" | "times" | "cells" | "surface" | "folds">[],
+): Piece[] {
+  const pieces = made.map((each) => pieceOf(each));
+  const solid = pieces.filter((piece) => piece !== null);
+  const boxes = solid.map(({ surface }) => boundsOf(surface.positions));
+  const more = new Map<Piece, (typeof made)[number]>();
+  pieces.forEach((piece, i) => {
+    if (piece) return;
+    const box = boundsOf(made[i].surface.positions);
+    let nearest = -1;
+    let least = Infinity;
+    solid.forEach(({ of }, k) => {
+      if (of !== made[i].of) return;
+      const gap = gapOf(box, boxes[k]);
+      if (gap >= least) return;
+      least = gap;
+      nearest = k;
+    });
+    if (nearest < 0) return;
+    const host = more.get(solid[nearest]) ?? solid[nearest];
+    more.set(solid[nearest], {
+      ...host,
+      cells: [...host.cells, ...made[i].cells],
+      surface: joinSurfaces(host.surface, made[i].surface),
+    });
+  });
+  return solid.map((piece) => pieceOf(more.get(piece) ?? piece) ?? piece);
+}
+
+/** How far apart two boxes are, metres. */
+const gapOf = (a: Bounds, b: Bounds): number =>
+  Math.hypot(
+    ...[0, 1, 2].map((k) =>
+      Math.max(0, a.min[k] - b.max[k], b.min[k] - a.max[k]),
+    ),
+  );
