@@ -58,7 +58,7 @@ export interface DecomposeOptions {
 }
 
 /** Vertices of a hull while cuts are tried, of those that are looked at, and points at which it is asked how far it stands off. */
-const TRIED = 20;
+const TRIED = 16;
 const ROUGH = 40;
 const SAMPLES = 96;
 /** What stands off by a length costs as much as this many cubes of it. */
@@ -72,9 +72,15 @@ const SPARE = 6;
 const ROUNDS = 2;
 /** Cuts of which is found how far their sides stand off. */
 const LOOKED_AT = 6;
+/** A gap is wide where a hull stands off by more than this share of the size of everything. */
+const WIDE = 0.025;
+/** Crosses whose quarters are cut once more. */
+const CROSSES = 2;
 /** How often the worst piece is cut at the cost of others, and how far those may then stand off, of how far it did. */
 const LEVELLINGS = 24;
 const LESS = 0.95;
+/** What all hulls may hold after that, of what they did. */
+const MORE = 1.05;
 /** Points of a cut, in sizes of the piece, that lie in its plane. */
 const NEAR = 1e-7;
 
@@ -91,7 +97,8 @@ export function decompose(
   stand: StandOff,
   check: () => void,
 ): Piece[] {
-  const search = new Search(stand, tolerance, check);
+  const size = diagonalOf(boundsOf(...start.map(({ hull }) => hull.positions)));
+  const search = new Search(stand, size, tolerance, check);
   let pieces = start;
   for (let round = 0; round < ROUNDS; round++) {
     const before = search.costOf(pieces);
@@ -125,8 +132,10 @@ const countOf = (pieces: readonly Piece[]) =>
 class Search {
   private readonly room = new SideRoom();
 
+  /** @param size of everything, metres */
   constructor(
     private readonly stand: StandOff,
+    private readonly size: number,
     private readonly tolerance: number,
     private readonly check: () => void,
   ) {}
@@ -181,6 +190,9 @@ class Search {
    */
   levelOut(given: readonly Piece[], most: number): Piece[] {
     let pieces = [...given];
+    const volumeOfAll = (list: readonly Piece[]) =>
+      list.reduce((sum, { volume }) => sum + volume, 0);
+    const mostVolume = MORE * volumeOfAll(given);
     for (let turn = 0; turn < LEVELLINGS; turn++) {
       this.check();
       const worst = pieces.reduce((far, piece) =>
@@ -200,6 +212,7 @@ class Search {
           joined(joint),
         ];
       }
+      if (volumeOfAll(next) > mostVolume) break;
       pieces = next;
     }
     return pieces;
@@ -311,10 +324,13 @@ class Search {
     return { gain, sides: [one, other] };
   }
 
-  /** Both cuts of a cross through the middle of the widest gap: rings and cups gain nothing by one alone. */
+  /**
+   * Both cuts of a cross through the middle of the widest gap, and one more of each quarter: rings and cups gain nothing
+   * by one alone.
+   */
   private crossCut(piece: Piece, least: number): Cut | null {
-    const far = this.stand.of(piece.hull, 2 * SAMPLES);
-    if (far <= 0) return null;
+    const far = this.stand.of(piece.hull, SAMPLES);
+    if (far <= WIDE * this.size) return null;
     const [x, y, z] = this.stand.farthest;
     const through = (axis: readonly number[]): Plane => [
       axis[0],
@@ -322,20 +338,33 @@ class Search {
       axis[2],
       axis[0] * x + axis[1] * y + axis[2] * z,
     ];
-    let best: Cut | null = null;
+    const crosses: Piece[][] = [];
     for (const axes of [WORLD_AXES, principalAxes(piece.surface.positions)])
       for (let k = 0; k < 3; k++) {
         this.check();
         const [one, other] = [axes[k], axes[(k + 1) % 3]].map(through);
         const halves = this.cutBy(piece, one)?.sides;
-        if (!halves) continue;
-        const sides = halves.flatMap(
-          (half) => this.cutBy(half, other)?.sides ?? [half],
-        );
-        const gain = this.costOf([piece]) - this.costOf(sides);
-        if (gain > (best?.gain ?? least)) best = { gain, sides };
+        if (halves)
+          crosses.push(
+            halves.flatMap((half) => this.cutBy(half, other)?.sides ?? [half]),
+          );
       }
+    const cost = new Map(crosses.map((sides) => [sides, this.costOf(sides)]));
+    crosses.sort((a, b) => cost.get(a)! - cost.get(b)!);
+    let best: Cut | null = null;
+    for (const quarters of crosses.slice(0, CROSSES)) {
+      const sides = quarters.flatMap((quarter) => this.further(quarter));
+      const gain = this.costOf([piece]) - this.costOf(sides);
+      if (gain > (best?.gain ?? least)) best = { gain, sides };
+    }
     return best;
+  }
+
+  /** The sides of the cut of a piece that frees most, or the piece. */
+  private further(piece: Piece): Piece[] {
+    const [first] = this.tryCuts(piece);
+    const cut = first && this.cutBy(piece, first.plane);
+    return cut && cut.gain > 0 ? cut.sides : [piece];
   }
 }
 

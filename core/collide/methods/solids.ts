@@ -18,7 +18,7 @@ import { joinSurfaces, partBelow } from "./half-space";
 import { StandOff } from "./stand-off";
 
 /** Triangles that cuts are tried on; more are made into fewer for it. */
-const ROUGH_TRIANGLES = 4000;
+const ROUGH_TRIANGLES = 3000;
 /** Triangles that are made into those, of more a light look-alike. */
 const LIGHT_TRIANGLES = 40_000;
 /** Points nearer to a plane than this share of a solid's size lie in it. */
