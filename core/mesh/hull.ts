@@ -1,4 +1,12 @@
-export const HULL_KINDS = ["box", "sphere", "capsule", "convex"] as const;
+/** All are convex but the ground: a surface that never moves, and is met from outside only. */
+export const HULL_KINDS = [
+  "box",
+  "sphere",
+  "capsule",
+  "prism",
+  "convex",
+  "ground",
+] as const;
 export type HullKind = (typeof HULL_KINDS)[number];
 
 /** A closed convex triangle mesh. */
@@ -9,7 +17,7 @@ export interface ConvexMesh {
   triangles: Uint32Array;
 }
 
-/** One convex collision shape, as a closed triangle mesh and, for the simple kinds, its parameters. */
+/** One collision shape, as a closed triangle mesh and, for the simple kinds, its parameters. */
 export interface Hull extends ConvexMesh {
   name: string;
   kind: HullKind;

@@ -136,8 +136,9 @@ export function soundIslands({ report }: OperationResult): string | null {
 /** Hulls hold what they stand for, or the report says how far it stands out. */
 export function hullsHold(
   { asset, report }: OperationResult,
-  { parts = [] }: { parts?: string[] },
+  { parts = [], from }: { parts?: string[]; from?: string },
 ): string | null {
+  if (from && from !== "game") return null;
   const { outside = 0 } = report as { outside?: number };
   const which = asset.parts.some(({ game }) => game) ? "game" : "source";
   for (const part of asset.parts) {
@@ -147,6 +148,8 @@ export function hullsHold(
     const { min, max } = boundsOf(mesh.positions);
     const size = Math.max(...max.map((high, k) => high - min[k]));
     const far = farthestOutside(part.hulls, mesh.positions);
+    // A ground mesh holds nothing.
+    if (part.hulls.some(({ kind }) => kind === "ground")) continue;
     // Hulls of other parts may hold what stands out of this one's.
     if (part.hulls.length === 1 && far > outside + 1e-4 * size)
       return `${part.name} stands ${far} m out of its hull, ${outside} are told`;

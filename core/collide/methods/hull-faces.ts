@@ -4,7 +4,7 @@ import type { ConvexMesh } from "../../mesh/hull";
 /**
  * Four points that span a tetrahedron, to begin a hull with: the two that lie farthest apart along an axis, the one
  * farthest from their line, and the one farthest from the plane of the three.
- * @param points 3 × n
+ * @param points 3 × n, metres
  * @returns their numbers, and how far out of a face counts as outside; null where all lie in a plane
  */
 export function firstTetrahedron(points: Float64Array) {

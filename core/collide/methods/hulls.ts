@@ -3,52 +3,59 @@ import type { Hull, HullKind } from "../../mesh/hull";
 import { workedParts } from "../../asset/repeats";
 import { MissingInputError } from "../../base/errors";
 import type { Mesh } from "../../mesh/mesh";
-import { joinMeshes } from "../../mesh/change-faces";
+import type { Context } from "../../base/context";
+import { withinDeviation } from "../../decimate/lighten-mesh";
+import { faceComponents } from "../../mesh/components";
+import { joinMeshes, onlyFaces } from "../../mesh/change-faces";
 import { triangulate } from "../../mesh/triangulate";
 import { settledOf } from "../../settle/settled-of";
 import type { Bounds } from "../../space/bounds";
-import { boundsOf } from "../../space/bounds";
+import { boundsOf, diagonalOf } from "../../space/bounds";
 import { buildBvh } from "../../space/bvh";
 import { ClosestPoint } from "../../space/closest-point";
-import { sampleSurface } from "../../space/sample";
 import { farthestOutside } from "./containment";
 import { convexHull, volumeOf } from "./convex-hull";
 import type { ConvexMesh } from "../../mesh/hull";
+import { pointsOf, withoutTiny } from "./hull-meshes";
+import { bestShape } from "./best-shape";
+import { fitPrism } from "./prism";
 import { hullsOf } from "./solids";
+import { StandOff } from "./stand-off";
 import { fitBox, fitCapsule, fitSphere } from "./fitted-shapes";
 
-export type ShapeWanted = "box" | "sphere" | "capsule" | "hull" | "hulls";
+export type ShapeWanted =
+  "best" | "box" | "sphere" | "capsule" | "prism" | "hull" | "hulls" | "ground";
+
+/** What one shape, or the shapes of one count, are made for. */
+export type Together = "part" | "group" | "asset";
 
 export interface HullOptions {
   shape: ShapeWanted;
-  /** One shape for everything instead of one for each part. */
-  whole: boolean;
-  /** Most hulls over the chosen parts and what repeats them; only `hulls` makes more than one a part. */
+  together: Together;
+  /** Most hulls over the chosen parts and what repeats them; only `hulls` and `best` make more than one a part. */
   mostHulls: number;
-  /** Most vertices of a convex hull. */
+  /** Most vertices of a convex hull, and twice the sides of a prism. */
   vertices: number;
+  /** How far a shape may stand off what it is made for, metres; 0 for as little as the number of hulls allows. */
+  error: number;
+  /** Gaps that are narrower may be covered, metres. */
+  smallestGap: number;
+  /** Loose pieces that are smaller have no say, metres. */
+  smallestPiece: number;
 }
 
-export interface HullFigures {
-  hulls: number;
-  vertices: number;
-  /** Volume of all hulls over the volume of the meshes; 0 where the meshes enclose none. */
-  volumeRatio: number;
-  /** Volume that the hulls add, litres. */
-  added: number;
-  /** How far a hull stands off the meshes at most, metres. */
-  maxDistance: number;
-  /** How far the meshes stand out of the hulls at most, metres: fewer vertices than a hull needs cut into them. */
-  outside: number;
-}
-
-const KINDS: Record<ShapeWanted, HullKind> = {
+const KINDS: Record<Exclude<ShapeWanted, "best">, HullKind> = {
   box: "box",
   sphere: "sphere",
   capsule: "capsule",
+  prism: "prism",
   hull: "convex",
   hulls: "convex",
+  ground: "ground",
 };
+
+/** What "best" may stand off where nothing is said, as a share of the size of all. */
+const BEST_ERROR = 0.01;
 
 /** What one shape, or several, are made of. */
 interface Group {
@@ -60,32 +67,28 @@ interface Group {
   times: number;
 }
 
-/** The mesh of each part that hulls stand for: its game mesh or, where no part has one, its settled source. */
-export function meshForHulls(
-  asset: Asset,
-  check: () => void,
-): (part: Part) => Mesh | null {
-  const bare = asset.parts.every((each) => !each.game);
-  return ({ game, source }) =>
-    game ?? (bare && source ? settledOf(source, check).mesh : null);
-}
-
 /**
- * Makes collision shapes for the chosen parts from their game meshes, or source meshes where there are none. Repeats
- * follow the part that they repeat: only that one is made, and counts as often as it stands somewhere.
- * @returns hulls by part name (the first chosen part's, where one shape stands for all), and the parts that are flat:
- *   no convex hull holds them
+ * Makes collision shapes for the chosen parts. Repeats follow the part that they repeat: only that one is made, and
+ * counts as often as it stands somewhere.
+ * @param meshOf what they are made from, see `meshForHulls`
+ * @returns hulls by part name (the first chosen part's, where one shape stands for several), and the parts that are
+ *   flat: no convex hull holds them
  */
 export function makeHulls(
   asset: Asset,
   chosen: ReadonlySet<string>,
+  meshOf: (part: Part) => Mesh | null,
   options: HullOptions,
-  check: () => void,
+  context: Context,
 ): { byPart: Map<string, Hull[]>; flat: string[] } {
-  const meshOf = meshForHulls(asset, check);
-  const parts = workedParts(asset).flatMap((part): Group[] => {
+  const { smallestPiece, shape } = options;
+  const large = (part: Part) => {
     const mesh = meshOf(part);
-    if (!mesh || !chosen.has(part.name)) return [];
+    return mesh && withoutTiny(mesh, smallestPiece);
+  };
+  const parts = workedParts(asset).flatMap((part): Group[] => {
+    const mesh = chosen.has(part.name) ? large(part) : null;
+    if (!mesh) return [];
     const { name } = part;
     const repeats = asset.parts.filter(({ repeat }) => repeat?.of === name);
     return [{ name, label: name, meshes: [mesh], times: 1 + repeats.length }];
@@ -94,20 +97,28 @@ export function makeHulls(
     throw new MissingInputError(
       "the chosen parts have no mesh to make hulls from",
     );
-  const groups = groupsOf(asset, parts, meshOf, options);
+  const groups = groupsOf(asset, parts, large, options);
   const byPart = new Map<string, Hull[]>();
-  if (options.shape === "hulls") deal(groups, options, check, byPart);
+  const check = () => context.check();
+  if (shape === "hulls" || shape === "best")
+    deal(groups, options, check, byPart);
+  else if (shape === "ground") layGround(groups, options, context, byPart);
   else
     for (const { name, label, meshes } of joinNearest(
       groups,
       options.mostHulls,
     )) {
       check();
-      const made = shapeOf(pointsOf(meshes), options);
-      if (made) keep(byPart, name, label, made, options.shape);
+      const made = shapeOf(pointsOf(meshes), shape, options.vertices);
+      if (made) keep(byPart, name, label, made, KINDS[shape]);
     }
+  const needsVolume =
+    shape !== "box" &&
+    shape !== "sphere" &&
+    shape !== "capsule" &&
+    shape !== "ground";
   const isFlat = ({ meshes }: Group) =>
-    KINDS[options.shape] === "convex" && !convexHull(pointsOf(meshes), 4);
+    needsVolume && !convexHull(pointsOf(meshes), 4);
   return { byPart, flat: parts.filter(isFlat).map(({ label }) => label) };
 }
 
@@ -119,12 +130,16 @@ function groupsOf(
   asset: Asset,
   parts: readonly Group[],
   meshOf: (part: Part) => Mesh | null,
-  { whole, mostHulls }: HullOptions,
+  { together, mostHulls, shape }: HullOptions,
 ): readonly Group[] {
   const keeper = parts.find(({ times }) => times === 1);
   const fewest = parts.reduce((sum, { times }) => sum + times, 0);
   const repeated = parts.some(({ times }) => times > 1);
-  if (!whole && !(keeper && repeated && fewest > mostHulls)) return parts;
+  if (together === "group") return joinedGroups(asset, parts, meshOf);
+  const whole = together === "asset";
+  const tooMany =
+    keeper && repeated && fewest > mostHulls && shape !== "ground";
+  if (!whole && !tooMany) return parts;
   const placed = parts.flatMap((part) => {
     const repeats = asset.parts.flatMap((each) =>
       each.repeat?.of === part.name ? (meshOf(each) ?? []) : [],
@@ -147,6 +162,30 @@ function groupsOf(
         },
       ]
     : placed;
+}
+
+/** What lies in one group of the ledger as one; a part without a group stands for itself. */
+function joinedGroups(
+  asset: Asset,
+  parts: readonly Group[],
+  meshOf: (part: Part) => Mesh | null,
+): Group[] {
+  const byLabel = new Map<string, Group>();
+  for (const part of parts) {
+    const { group } = asset.parts.find(({ name }) => name === part.name)!;
+    const label = group || part.label;
+    const repeats = asset.parts.flatMap((each) =>
+      group && each.repeat?.of === part.name ? (meshOf(each) ?? []) : [],
+    );
+    const found = byLabel.get(label);
+    byLabel.set(label, {
+      name: found?.name ?? part.name,
+      label,
+      meshes: [...(found?.meshes ?? []), ...part.meshes, ...repeats],
+      times: group ? 1 : part.times,
+    });
+  }
+  return [...byLabel.values()];
 }
 
 /** Joins groups whose common box adds least, until there are no more than wanted; what is repeated stays by itself. */
@@ -192,17 +231,17 @@ function keep(
   part: string,
   label: string,
   mesh: ConvexMesh,
-  shape: ShapeWanted,
+  kind: HullKind,
 ): void {
   const list = byPart.get(part) ?? [];
-  const name = `${label}_hull_${list.length + 1}`;
-  list.push({ name, kind: KINDS[shape], ...mesh });
+  list.push({ name: `${label}_hull_${list.length + 1}`, kind, ...mesh });
   byPart.set(part, list);
 }
 
 function shapeOf(
   points: Float32Array,
-  { shape, vertices }: HullOptions,
+  shape: ShapeWanted,
+  vertices: number,
 ): ConvexMesh | null {
   switch (shape) {
     case "box":
@@ -211,10 +250,15 @@ function shapeOf(
       return fitSphere(points);
     case "capsule":
       return fitCapsule(points);
+    case "prism":
+      return convexHull(points, 4) && fitPrism(points, sidesOf(vertices));
     default:
       return convexHull(points, vertices);
   }
 }
+
+/** Sides of a prism with so many vertices. */
+const sidesOf = (vertices: number) => Math.max(3, Math.floor(vertices / 2));
 
 /** Cuts and joins over all parts together, so that hulls go where they free most volume. */
 function deal(
@@ -223,62 +267,49 @@ function deal(
   check: () => void,
   byPart: Map<string, Hull[]>,
 ): void {
+  const best = options.shape === "best";
+  const size = diagonalOf(
+    boundsOf(
+      ...groups.flatMap(({ meshes }) => meshes.map((mesh) => mesh.positions)),
+    ),
+  );
+  const error = options.error || (best ? BEST_ERROR * size : 0);
   const made = hullsOf(
     groups.map(({ meshes }) => joinMeshes(meshes)),
-    { most: options.mostHulls, vertices: options.vertices, tolerance: 0 },
+    {
+      most: options.mostHulls,
+      vertices: options.vertices,
+      tolerance: Math.max(error, options.smallestGap / 2),
+    },
     check,
     groups.map(({ times }) => times),
   );
-  for (const { hull, of } of made) {
+  for (const { hull, points, of } of made) {
     const { name, label } = groups[of];
-    keep(byPart, name, label, hull, "hulls");
+    if (best) {
+      check();
+      const { kind, mesh } = bestShape(points, hull, error);
+      keep(byPart, name, label, mesh, kind);
+    } else keep(byPart, name, label, hull, "convex");
   }
 }
 
-function pointsOf(meshes: readonly Mesh[]): Float32Array {
-  const points = new Float32Array(
-    meshes.reduce((sum, mesh) => sum + mesh.positions.length, 0),
-  );
-  let at = 0;
-  for (const mesh of meshes) {
-    points.set(mesh.positions, at);
-    at += mesh.positions.length;
-  }
-  return points;
-}
+/** Triangles below which a ground mesh is not thinned further. */
+const GROUND_FEWEST = 4;
 
-/** What hulls come to against the meshes they stand for. */
-export function measureHulls(
-  hulls: readonly Hull[],
-  meshes: readonly Mesh[],
-): HullFigures {
-  const points = pointsOf(meshes);
-  const indices: number[] = [];
-  let base = 0;
-  let volume = 0;
-  for (const mesh of meshes) {
-    const { vertices } = triangulate(mesh);
-    volume += volumeOf(mesh.positions, vertices);
-    for (const v of vertices) indices.push(base + v);
-    base += mesh.positions.length / 3;
+/** A lighter surface of each group, as far from it as the error allows. */
+function layGround(
+  groups: readonly Group[],
+  { error }: HullOptions,
+  context: Context,
+  byPart: Map<string, Hull[]>,
+): void {
+  for (const { name, label, meshes } of groups) {
+    const mesh = joinMeshes(meshes);
+    const limit = error || BEST_ERROR * diagonalOf(boundsOf(mesh.positions));
+    const light = withinDeviation(mesh, limit, context, GROUND_FEWEST).mesh;
+    const { positions } = light;
+    const triangles = triangulate(light).vertices;
+    keep(byPart, name, label, { positions, triangles }, "ground");
   }
-  const closest = new ClosestPoint(buildBvh(points, indices));
-  let hullVolume = 0;
-  let far = 0;
-  for (const hull of hulls) {
-    hullVolume += volumeOf(hull.positions, hull.triangles);
-    const sample = sampleSurface(hull.positions, hull.triangles, 1000).points;
-    for (let i = 0; i < sample.length; i += 3) {
-      closest.find(sample[i], sample[i + 1], sample[i + 2]);
-      far = Math.max(far, closest.distance2);
-    }
-  }
-  return {
-    hulls: hulls.length,
-    vertices: hulls.reduce((sum, hull) => sum + hull.positions.length / 3, 0),
-    volumeRatio: volume > 1e-15 ? hullVolume / volume : 0,
-    added: Math.max(0, hullVolume - Math.max(0, volume)) * 1000,
-    maxDistance: Math.sqrt(far),
-    outside: farthestOutside(hulls, points),
-  };
 }

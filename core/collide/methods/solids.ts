@@ -33,14 +33,14 @@ const MOST_SHELLS = 48;
  * @param vertices of a hull at the most
  * @param times how often each solid stands somewhere: that many hulls count for one of it, which is joined with no
  *   other where that is more than once. So there can be more than `options.most`
- * @returns the hulls, with the number of the solid that each is of
+ * @returns the hulls, with what each holds (3 × n, metres) and the number of the solid that it is of
  */
 export function hullsOf(
   solids: readonly Mesh[],
   options: DecomposeOptions & { vertices: number },
   check: () => void,
   times: readonly number[] = solids.map(() => 1),
-): { hull: ConvexMesh; of: number }[] {
+): { hull: ConvexMesh; points: ArrayLike<number>; of: number }[] {
   const shells = solids.flatMap((solid, of) =>
     shellsOf(solid).map((surface) => ({ surface, of })),
   );
@@ -66,7 +66,7 @@ export function hullsOf(
   return made.flatMap(({ of }, i) => {
     check();
     const hull = convexHull(points[i], options.vertices);
-    return hull ? [{ hull, of }] : [];
+    return hull ? [{ hull, points: points[i], of }] : [];
   });
 }
 

@@ -41,10 +41,13 @@ export const dropAsset = defineOperation({
   madeFrom: ["hulls"],
   Options: DropOptions,
   async run(asset, options, context) {
-    const hulls = asset.parts.flatMap((part) => part.hulls);
+    const all = asset.parts.flatMap((part) => part.hulls);
+    const hulls = all.filter(({ kind }) => kind !== "ground");
     if (!hulls.length)
       throw new MissingInputError(
-        "there are no hulls to drop: make some first",
+        all.length
+          ? "a ground mesh never moves: there is nothing to drop"
+          : "there are no hulls to drop: make some first",
       );
     const start = performance.now();
     const found = await dropTest(hulls, options, (share, name) => {

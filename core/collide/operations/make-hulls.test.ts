@@ -221,7 +221,7 @@ describe("Collide", () => {
       const all = await run("collide/hulls", asset, {
         kind,
         maxHulls: 1,
-        whole: true,
+        together: "asset",
       });
       expect(all.report.hulls).toBe(1);
       expect(Number(all.report.added)).toBeGreaterThan(0);

@@ -1,19 +1,13 @@
+import { MissingInputError } from "../../base/errors";
 import { PartsOptions } from "../../asset/parts-options";
 import type { Asset } from "../../asset/asset";
 import { chosenParts, requireMeshes } from "../../asset/asset";
 import { spaced } from "../../base/wording";
 import { mapParts } from "../../asset/parts";
-import { MissingInputError } from "../../base/errors";
-import { Collapser } from "../../decimate/collapse";
-import type { Mesh } from "../../mesh/mesh";
+import { toShare, withinDeviation } from "../../decimate/lighten-mesh";
 import { triangleCount } from "../../mesh/mesh";
-import { gatherSoup, scatterSoup } from "../../decimate/soup";
 import { triangulate } from "../../mesh/triangulate";
-import type { Context } from "../../base/context";
 import { defineOperation, field } from "../../asset/operation";
-import { boundsOf, diagonalOf } from "../../space/bounds";
-import type { Surface } from "../../space/deviation";
-import { measureDeviation } from "../../space/deviation";
 import { triangleArea } from "../../space/sample";
 
 class LightenOptions extends PartsOptions {
@@ -50,11 +44,6 @@ class LightenOptions extends PartsOptions {
   })
   share = 25;
 }
-
-/** Each try keeps this share of the triangles of the one before. */
-const STEP = 0.7;
-/** Below this nothing is gained by less. */
-const FEWEST = 2000;
 
 export const lighten = defineOperation({
   id: "survey/lighten",
@@ -113,66 +102,6 @@ function halfTexel(asset: Asset): number {
   }
   return (0.5 * Math.sqrt(area / 0.6)) / sheetSize;
 }
-
-interface Lightened {
-  mesh: Mesh;
-  /** Largest distance to the original, metres. */
-  deviation: number;
-}
-
-const hooks = (context: Context) => ({
-  check: () => context.check(),
-  progress() {},
-});
-
-function toShare(mesh: Mesh, share: number, context: Context): Lightened {
-  const budget = Math.max(4, Math.floor(share * triangleCount(mesh)));
-  if (budget >= triangleCount(mesh)) return { mesh, deviation: 0 };
-  const soup = gatherSoup([mesh]);
-  const collapser = new Collapser(soup, 1);
-  collapser.run(budget, hooks(context));
-  const [light] = scatterSoup(soup, [mesh.materials]);
-  if (!light) return { mesh, deviation: 0 };
-  return { mesh: light, deviation: deviationOf(mesh, light) };
-}
-
-/** One run of collapses, stopped now and then to measure; the last state within the limit is taken. */
-function withinDeviation(
-  mesh: Mesh,
-  limit: number,
-  context: Context,
-): Lightened {
-  const soup = gatherSoup([mesh]);
-  const collapser = new Collapser(soup, 1);
-  let best: Lightened = { mesh, deviation: 0 };
-  for (
-    let wanted = triangleCount(mesh) * STEP;
-    wanted > FEWEST;
-    wanted *= STEP
-  ) {
-    context.check();
-    context.progress(
-      Math.min(0.95, 1 - wanted / triangleCount(mesh)),
-      `trying ${spaced(wanted)} triangles`,
-    );
-    collapser.run(Math.floor(wanted), hooks(context));
-    const [light] = scatterSoup(soup, [mesh.materials]);
-    if (!light) break;
-    const deviation = deviationOf(mesh, light);
-    if (deviation > limit) break;
-    best = { mesh: light, deviation };
-  }
-  return best;
-}
-
-const surfaceOf = (mesh: Mesh): Surface => ({
-  positions: mesh.positions,
-  triangles: triangulate(mesh).vertices,
-});
-
-const deviationOf = (dense: Mesh, light: Mesh) =>
-  measureDeviation(surfaceOf(dense), surfaceOf(light)).max *
-  diagonalOf(boundsOf(dense.positions));
 
 export const restoreDense = defineOperation({
   id: "survey/restore-dense",
