@@ -1,8 +1,11 @@
 import type { ConvexMesh, HullKind } from "../../mesh/hull";
+import { convexHull } from "./convex-hull";
 import { fitBox, fitCapsule, fitSphere } from "./fitted-shapes";
 import { fitPrism } from "./prism";
 import { StandOff } from "./stand-off";
 
+/** Vertices of the hull that shapes are held against. */
+const VERTICES = 255;
 /** Sides of a prism that is cheaper than the hull. */
 const SIDES = 8;
 
@@ -17,7 +20,9 @@ export function bestShape(
   hull: ConvexMesh,
   error: number,
 ): { kind: HullKind; mesh: ConvexMesh } {
-  const off = new StandOff(hull.positions, hull.triangles);
+  // The hull to be kept may have fewer vertices than the points need.
+  const full = convexHull(points, VERTICES) ?? hull;
+  const off = new StandOff(full.positions, full.triangles);
   const cheap: [HullKind, () => ConvexMesh][] = [
     ["sphere", () => fitSphere(points)],
     ["capsule", () => fitCapsule(points)],

@@ -1,6 +1,6 @@
 import type { Asset, Part } from "../../asset/asset";
 import { faceComponents } from "../../mesh/components";
-import { onlyFaces } from "../../mesh/change-faces";
+import { keepFaces } from "../../mesh/change-faces";
 import type { Mesh } from "../../mesh/mesh";
 import { settledOf } from "../../settle/settled-of";
 
@@ -44,10 +44,8 @@ export function withoutTiny(mesh: Mesh, length: number): Mesh | null {
   );
   if (large.every((is) => is)) return mesh;
   if (!large.includes(true)) return null;
-  return onlyFaces(
-    mesh,
-    Uint8Array.from(ofFace, (piece) => Number(large[piece])),
-  );
+  const keep = Uint8Array.from(ofFace, (piece) => Number(large[piece]));
+  return keepFaces(mesh, keep);
 }
 
 /** The points of all meshes: 3 × n, metres. */

@@ -54,6 +54,8 @@ const KINDS: Record<Exclude<ShapeWanted, "best">, HullKind> = {
   ground: "ground",
 };
 
+/** Cutting stops at this share of what is allowed: it is measured at fewer points than the result. */
+const SURE = 0.85;
 /** What "best" may stand off where nothing is said, as a share of the size of all. */
 const BEST_ERROR = 0.01;
 
@@ -279,7 +281,7 @@ function deal(
     {
       most: options.mostHulls,
       vertices: options.vertices,
-      tolerance: Math.max(error, options.smallestGap / 2),
+      tolerance: SURE * Math.max(error, options.smallestGap / 2),
     },
     check,
     groups.map(({ times }) => times),

@@ -48,7 +48,7 @@ export function measureHulls(
     vertices: hulls.reduce((sum, hull) => sum + hull.positions.length / 3, 0),
     volumeRatio: volume > 1e-15 ? hullVolume / volume : 0,
     added: Math.max(0, hullVolume - Math.max(0, volume)) * 1000,
-    maxDistance: Math.sqrt(far),
+    maxDistance: far,
     outside: outsideOf(hulls, points),
   };
 }

@@ -127,7 +127,7 @@ function crossing(a: Place, b: Place, d: Place, c: Place): Place | null {
   const [ux, uy] = [b[0] - a[0], b[1] - a[1]];
   const [vx, vy] = [c[0] - d[0], c[1] - d[1]];
   const cross = ux * vy - uy * vx;
-  if (!(cross > 1e-12 * Math.hypot(ux, uy) * Math.hypot(vx, vy))) return null;
+  if (!(cross < -1e-12 * Math.hypot(ux, uy) * Math.hypot(vx, vy))) return null;
   const t = ((d[0] - a[0]) * vy - (d[1] - a[1]) * vx) / cross;
   return t >= 1 ? [a[0] + ux * t, a[1] + uy * t] : null;
 }

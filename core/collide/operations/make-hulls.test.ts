@@ -10,7 +10,9 @@ import {
   torus,
   tubeMesh,
   strewn,
+  joined,
 } from "../../../tests/shapes";
+import { flatRing } from "../../../tests/solids";
 import type { Asset } from "../../asset/asset";
 import { createAsset, createPart } from "../../asset/asset";
 import { convexHull, volumeOf } from "../methods/convex-hull";
@@ -206,7 +208,93 @@ describe("Collide", () => {
     expect(flat.report.flat).toEqual(["pane"]);
   });
 
-  for (const kind of ["box", "sphere", "capsule", "hull", "hulls"])
+  it("makes the cheapest shapes that stay within an error, and says where none does", async () => {
+    const asset = createAsset("post", [
+      createPart("ball", 0, { game: moved(sphere(24, 32), 0, 5, 0) }),
+      createPart("block", 1, { game: cube() }),
+    ]);
+    const best = (error: number, maxHulls = 4) =>
+      run("collide/hulls", asset, { kind: "best", error, maxHulls });
+    const near = await best(150);
+    expect(near.asset.parts.map(({ hulls }) => hulls[0].kind)).toEqual([
+      "sphere",
+      "box",
+    ]);
+    expect(near.report.failed).toBeUndefined();
+    expect(near.report.maxDistance).toBeLessThanOrEqual(0.15);
+    const all = await best(10, 1);
+    expect(all.report.failed).toMatch(/stands \d+\.\d mm off, 10\.0 mm are/);
+  });
+
+  it("tells of a gap that counts and is covered, and leaves it open where it may", async () => {
+    const asset = createAsset("ring", [
+      createPart("ring", 0, { game: flatRing(24) }),
+    ]);
+    const make = (maxHulls: number, smallestGap: number) =>
+      run("collide/hulls", asset, { maxHulls, smallestGap });
+    expect((await make(1, 100)).report.failed).toMatch(/^a gap of 1[0-9]{3}/);
+    expect((await make(1, 2000)).report.failed).toBeUndefined();
+    expect((await make(16, 500)).report.failed).toBeUndefined();
+  });
+
+  it("lays a ground mesh that is light and near, is not dropped, and holds nothing", async () => {
+    const bumps = sphere(40, 60, 1, (angle) => 0.02 * Math.sin(9 * angle));
+    const asset = createAsset("rock", [createPart("rock", 0, { game: bumps })]);
+    const laid = await run("collide/hulls", asset, {
+      kind: "ground",
+      error: 20,
+    });
+    const [ground] = laid.asset.parts[0].hulls;
+    expect(ground.kind).toBe("ground");
+    expect(ground.triangles.length).toBeLessThan(bumps.corners.length / 4);
+    expect(laid.report.outside).toBeLessThanOrEqual(0.0201);
+    expect(laid.report.failed).toBeUndefined();
+    await expect(run("collide/drop", laid.asset)).rejects.toThrow(
+      "a ground mesh never moves",
+    );
+  });
+
+  it("makes one shape for a group, from the mesh that is asked for, without tiny pieces", async () => {
+    const rivets = joined(cube(), moved(sphere(6, 8, 0.01), 0, 3, 0));
+    const part = (name: string, order: number, group: string, x: number) => ({
+      ...createPart(name, order, {
+        game: moved(rivets, x, 0, 0),
+        source: moved(sphere(12, 16, 2), x, 0, 0),
+        levels: [moved(cube(), x, 1, 0)],
+      }),
+      group,
+    });
+    const asset = createAsset("kit", [
+      part("a", 0, "pair", 0),
+      part("b", 1, "pair", 3),
+      part("c", 2, "", 10),
+    ]);
+    const make = async (options: object) =>
+      (await run("collide/hulls", asset, { kind: "box", ...options })).asset;
+    const high = ({
+      hulls: [hull],
+    }: {
+      hulls: { positions: Float32Array }[];
+    }) => Math.max(...hull.positions.filter((_, i) => i % 3 === 1));
+    const grouped = await make({ together: "group" });
+    expect(grouped.parts.map(({ hulls }) => hulls.length)).toEqual([1, 0, 1]);
+    expect(grouped.parts[0].hulls[0].name).toBe("pair_hull_1");
+    expect(high(grouped.parts[2])).toBeCloseTo(3, 1);
+    expect(high((await make({ smallestPiece: 100 })).parts[2])).toBeCloseTo(1);
+    expect(high((await make({ from: "1" })).parts[2])).toBeCloseTo(2);
+    expect(high((await make({ from: "source" })).parts[2])).toBeCloseTo(2, 1);
+    await expect(make({ from: "2" })).rejects.toThrow("have no mesh");
+  });
+
+  for (const kind of [
+    "best",
+    "box",
+    "sphere",
+    "capsule",
+    "prism",
+    "hull",
+    "hulls",
+  ])
     it(`makes ${kind} for each part and for all`, async () => {
       const asset = createAsset("two", [
         createPart("a", 0, { game: sphere(8, 10) }),
