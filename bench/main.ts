@@ -13,6 +13,7 @@ import { RayScene, widen } from "../core/space/ray-scene";
 import { sampleSurface } from "../core/space/sample";
 import { DEMO_ASSETS } from "../demo/index";
 import { threadWorkers } from "../host/workers";
+import { benchCollide } from "./collide";
 import { benchDirty } from "./dirty";
 import { benchReduce } from "./reduce";
 import { benchSurvey } from "./survey";
@@ -24,7 +25,9 @@ type Figure = { what: string; on: string; value: number; reach: string };
 const figures: Figure[] = [];
 const asJson = process.argv.includes("--json");
 const only = process.argv.find((word) =>
-  ["reduce", "unwrap", "bake", "rays", "survey", "dirty"].includes(word),
+  ["reduce", "unwrap", "bake", "rays", "survey", "dirty", "collide"].includes(
+    word,
+  ),
 );
 
 function tell(what: string, on: string, value: number, reach: string): void {
@@ -197,6 +200,7 @@ if (!only || only === "unwrap") await benchUnwrap(context, tell);
 if (!only || only === "bake") await benchBake(context);
 if (!only || only === "rays") benchRays();
 if (!only || only === "survey") await benchSurvey(context, tell);
+if (!only || only === "collide") benchCollide(tell);
 if (only === "dirty")
   await benchDirty(tell, {
     seeds: numbersOf("--seeds", [1, 2, 3, 4, 5, 6, 7, 8, 9, 10]),

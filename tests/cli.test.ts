@@ -242,6 +242,29 @@ describe("commands", () => {
       { name: "hulls.obj", bytes: readFileSync(join(folder, "hulls.obj")) },
     ]);
     expect(parts[0].name).toMatch(/_hull_1$/);
+    const shapes = (...words: string[]) =>
+      json("collide", laid, "--out", join(folder, "shapes.glb"), ...words);
+    const prism = shapes("--kind", "prism", "--max-vertices", "12");
+    expect(prism).toMatchObject({ hulls: 1, vertices: 12 });
+    expect(shapes("--overwrite", "--kind", "best", "--error", "400")).toEqual(
+      expect.objectContaining({ hulls: 1 }),
+    );
+    const ground = shapes("--overwrite", "--kind", "ground", "--error", "100");
+    expect(Number(ground.outside)).toBeLessThanOrEqual(0.1001);
+    const told = arnik(
+      "collide",
+      laid,
+      "--out",
+      join(folder, "near.glb"),
+      "--max-hulls",
+      "1",
+      "--error",
+      "0.01",
+    );
+    expect(told.code).toBe(1);
+    expect(told.err).toMatch(
+      /mm off, 0\.0 mm are allowed|mm out of its shapes/,
+    );
   });
 
   it("unwrap takes islands, sharing, tiles and density; template draws what came out", async () => {
