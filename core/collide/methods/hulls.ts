@@ -5,22 +5,16 @@ import { MissingInputError } from "../../base/errors";
 import type { Mesh } from "../../mesh/mesh";
 import type { Context } from "../../base/context";
 import { withinDeviation } from "../../decimate/lighten-mesh";
-import { faceComponents } from "../../mesh/components";
-import { joinMeshes, onlyFaces } from "../../mesh/change-faces";
+import { joinMeshes } from "../../mesh/change-faces";
 import { triangulate } from "../../mesh/triangulate";
-import { settledOf } from "../../settle/settled-of";
 import type { Bounds } from "../../space/bounds";
 import { boundsOf, diagonalOf } from "../../space/bounds";
-import { buildBvh } from "../../space/bvh";
-import { ClosestPoint } from "../../space/closest-point";
-import { farthestOutside } from "./containment";
-import { convexHull, volumeOf } from "./convex-hull";
+import { convexHull } from "./convex-hull";
 import type { ConvexMesh } from "../../mesh/hull";
 import { pointsOf, withoutTiny } from "./hull-meshes";
 import { bestShape } from "./best-shape";
 import { fitPrism } from "./prism";
 import { hullsOf } from "./solids";
-import { StandOff } from "./stand-off";
 import { fitBox, fitCapsule, fitSphere } from "./fitted-shapes";
 
 export type ShapeWanted =
