@@ -1,6 +1,7 @@
 import type { World, RigidBody } from "@dimforge/rapier3d-compat";
 import type { Hull } from "../../mesh/hull";
 import type { Vector } from "../../space/vector";
+import { octantsOf } from "./octants";
 
 type Rapier = typeof import("@dimforge/rapier3d-compat").default;
 
@@ -125,10 +126,10 @@ export async function dropTest(
 
 /** Hulls as the simulation takes them: one length large, standing on nought. */
 interface Body {
-  /** 3 × points of each hull, in lengths of the asset, from the middle of its foot. */
-  points: Float32Array[];
+  /** 3 × points of each convex piece, in lengths of the asset, from the middle of its foot. */
+  solids: Float32Array[];
   /** Balls in the place of hulls that are spheres: middle and radius. */
-  balls: ({ middle: Vector; radius: number } | null)[];
+  balls: { middle: Vector; radius: number }[];
   /** Metres of a length. */
   size: number;
   height: number;
@@ -152,9 +153,11 @@ function bodyOf(hulls: readonly Hull[]): Body {
     positions.map((x, i) => (x - foot[i % 3]) / size),
   );
   return {
-    points,
-    balls: hulls.map(({ kind }, h) =>
-      kind === "sphere" ? ballOf(points[h]) : null,
+    solids: points.flatMap((each, h) =>
+      hulls[h].kind === "sphere" ? [] : octantsOf(each),
+    ),
+    balls: points.flatMap((each, h) =>
+      hulls[h].kind === "sphere" ? [ballOf(each)] : [],
     ),
     size,
     height: (high[1] - low[1]) / size,
@@ -327,14 +330,18 @@ class Run {
         .setLinearDamping(0.05)
         .setCcdEnabled(true),
     );
-    body.points.forEach((points, h) => {
-      const ball = body.balls[h];
-      const desc = ball
-        ? rapier.ColliderDesc.ball(ball.radius).setTranslation(...ball.middle)
-        : rapier.ColliderDesc.convexHull(points);
+    for (const ball of body.balls)
+      world.createCollider(
+        rapier.ColliderDesc.ball(ball.radius)
+          .setTranslation(...ball.middle)
+          .setFriction(options.friction),
+        made,
+      );
+    for (const points of body.solids) {
+      const desc = rapier.ColliderDesc.convexHull(points);
       // Without volume there is nothing to collide with.
       if (desc) world.createCollider(desc.setFriction(options.friction), made);
-    });
+    }
     this.bodies.push(made);
     return made;
   }

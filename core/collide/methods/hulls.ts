@@ -11,6 +11,7 @@ import type { Bounds } from "../../space/bounds";
 import { boundsOf, diagonalOf } from "../../space/bounds";
 import { convexHull } from "./convex-hull";
 import type { ConvexMesh } from "../../mesh/hull";
+import { withFlatFoot } from "./flat-foot";
 import { pointsOf, withoutTiny } from "./hull-meshes";
 import { bestShape } from "./best-shape";
 import { fitPrism } from "./prism";
@@ -115,7 +116,10 @@ export function makeHulls(
     shape !== "ground";
   const isFlat = ({ meshes }: Group) =>
     needsVolume && !convexHull(pointsOf(meshes), 4);
-  return { byPart, flat: parts.filter(isFlat).map(({ label }) => label) };
+  return {
+    byPart: withFlatFoot(byPart, options.error || Infinity),
+    flat: parts.filter(isFlat).map(({ label }) => label),
+  };
 }
 
 /**
