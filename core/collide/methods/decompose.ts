@@ -74,6 +74,8 @@ const ROUNDS = 2;
 const LOOKED_AT = 6;
 /** A gap is wide where a hull stands off by more than this share of the size of everything. */
 const WIDE = 0.025;
+/** One cut that gains more than this share of what a piece costs is enough: no cross is tried. */
+const WORTH = 0.06;
 /** Crosses whose quarters are cut once more. */
 const CROSSES = 2;
 /** How often the worst piece is cut at the cost of others, and how far those may then stand off, of how far it did. */
@@ -276,9 +278,9 @@ class Search {
       const cut = this.cutBy(piece, plane);
       if (cut && cut.gain > Math.max(least, best?.gain ?? 0)) best = cut;
     }
-    return best && best.gain > 0.2 * this.costOf([piece])
+    return best && best.gain > WORTH * this.costOf([piece])
       ? best
-      : (this.crossCut(piece, best ? 1.5 * best.gain : least) ?? best);
+      : (this.crossCut(piece, best ? best.gain : least / 4) ?? best);
   }
 
   /** What planes free of the volume of a piece, the most first. */
@@ -329,7 +331,7 @@ class Search {
    * by one alone.
    */
   private crossCut(piece: Piece, least: number): Cut | null {
-    const far = this.stand.of(piece.hull, SAMPLES);
+    const far = this.stand.of(piece.hull, 4 * SAMPLES);
     if (far <= WIDE * this.size) return null;
     const [x, y, z] = this.stand.farthest;
     const through = (axis: readonly number[]): Plane => [
@@ -355,7 +357,9 @@ class Search {
     for (const quarters of crosses.slice(0, CROSSES)) {
       const sides = quarters.flatMap((quarter) => this.further(quarter));
       const gain = this.costOf([piece]) - this.costOf(sides);
-      if (gain > (best?.gain ?? least)) best = { gain, sides };
+      // A cross is many cuts: it is held against one by what each gains.
+      if (gain < least * (sides.length - 1)) continue;
+      if (gain > (best?.gain ?? 0)) best = { gain, sides };
     }
     return best;
   }
