@@ -62,11 +62,11 @@ export function hullsOf(
   if (!pieces.length) return [];
   const stand = standOffOf(rough);
   const made = decompose(pieces, options, stand, check);
-  const points = pointsOf(made, surfaces);
-  return made.flatMap(({ of }, i) => {
+  return pointsOf(made, surfaces).flatMap((lists) => {
     check();
-    const hull = convexHull(points[i], options.vertices);
-    return hull ? [{ hull, points: points[i], of }] : [];
+    const points = lists.flatMap((list) => list.points);
+    const hull = convexHull(points, options.vertices);
+    return hull ? [{ hull, points, of: ownerOf(lists, shells) }] : [];
   });
 }
 
@@ -81,6 +81,29 @@ function standOffOf(surfaces: readonly Surface[]): StandOff {
   return new StandOff(Float32Array.from(positions), triangles);
 }
 
+/** The solid that most of a piece is of: the one that reaches farthest in it. */
+function ownerOf(
+  lists: readonly ShellPoints[],
+  shells: readonly { of: number }[],
+): number {
+  let owner = shells[lists[0].shell].of;
+  let most = -1;
+  for (const { of } of shells) {
+    const own = lists.filter(({ shell }) => shells[shell].of === of);
+    const size = diagonalOf(boundsOf(...own.map(({ points }) => points)));
+    if (size <= most) continue;
+    most = size;
+    owner = of;
+  }
+  return owner;
+}
+
+/** Points of one shell that a piece holds: 3 × n, metres. */
+interface ShellPoints {
+  shell: number;
+  points: number[];
+}
+
 /**
  * All points of what pieces are made of, cut as finely as the solids are: 3 × n for each, metres. What several pieces
  * were cut by is cut once.
@@ -88,10 +111,10 @@ function standOffOf(surfaces: readonly Surface[]): StandOff {
 function pointsOf(
   pieces: readonly Piece[],
   shells: readonly Surface[],
-): number[][] {
-  const points = pieces.map((): number[] => []);
-  const cells = pieces.flatMap((piece, of) =>
-    piece.cells.map((cell) => ({ ...cell, of })),
+): ShellPoints[][] {
+  const lists = pieces.map((): ShellPoints[] => []);
+  const cells = pieces.flatMap((piece, i) =>
+    piece.cells.map((cell) => ({ ...cell, piece: i })),
   );
   shells.forEach((surface, shell) => {
     const near = NEAR * diagonalOf(boundsOf(surface.positions));
@@ -107,7 +130,8 @@ function pointsOf(
           const list = further.get(plane);
           if (list) list.push(cell);
           else further.set(plane, [cell]);
-        } else for (const x of surface.positions) points[cell.of].push(x);
+        } else
+          lists[cell.piece].push({ shell, points: [...surface.positions] });
       }
       for (const [plane, list] of further)
         gather(partBelow(surface, plane, near), depth + 1, list);
@@ -118,7 +142,7 @@ function pointsOf(
       cells.filter((cell) => cell.shell === shell),
     );
   });
-  return points;
+  return lists;
 }
 
 /** A solid's shells: what is joined through shared places, the tiny ones with the one that they are nearest to. */
