@@ -1,3 +1,4 @@
+import { plainContext } from "../core/base/context";
 import { farthestOutside } from "../core/collide/methods/containment";
 import { volumeOf } from "../core/collide/methods/convex-hull";
 import { hullsOf } from "../core/collide/methods/solids";
@@ -55,7 +56,7 @@ export function benchCollide(tell: Tell): void {
     const made = hullsOf(
       meshes,
       { most, tolerance: 0, vertices: 64 },
-      () => {},
+      plainContext(),
     ).map(({ hull }) => hull);
     const seconds = (performance.now() - start) / 1000;
     const whole = joinMeshes(meshes);

@@ -183,6 +183,8 @@ export interface Operation<O extends object = object> {
   tellsOf?: readonly Input[];
   /** Stages whose result stays true although their inputs change by this operation. */
   preserves?: readonly Stage[];
+  /** Options as they were called before, in what was recorded then, by their names and values of today. */
+  formerly?(raw: Readonly<Record<string, unknown>>): Record<string, unknown>;
   Options: new () => O;
   run(
     asset: Asset,
@@ -239,7 +241,9 @@ export function readOptions<O extends object>(
   const options = new operation.Options();
   const known = new Set(fieldsOf(operation).map((each) => each.name));
   const wrong: Record<string, string> = {};
-  for (const [key, value] of Object.entries(raw ?? {})) {
+  const given = { ...raw } as Record<string, unknown>;
+  const today = operation.formerly?.(given) ?? given;
+  for (const [key, value] of Object.entries(today)) {
     if (!known.has(key)) wrong[key] = "there is no such option";
     // An empty field keeps the default.
     else if (value !== null && value !== undefined)

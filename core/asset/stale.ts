@@ -124,6 +124,8 @@ const PRINTS = {
       which === "source" && settleWithout,
     ];
   },
+  "groups of parts": ({ parts }: AssetDocument) =>
+    parts.map(({ group }) => group),
   "the asset's name": ({ name }: AssetDocument) => name,
   "triangle budget": ({ brief }: AssetDocument) => brief.triangles,
   "budgets of parts": ({ brief, parts }: AssetDocument) =>

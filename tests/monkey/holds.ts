@@ -136,9 +136,13 @@ export function soundIslands({ report }: OperationResult): string | null {
 /** Hulls hold what they stand for, or the report says how far it stands out. */
 export function hullsHold(
   { asset, report }: OperationResult,
-  { parts = [], from }: { parts?: string[]; from?: string },
+  {
+    parts = [],
+    from,
+    smallestPiece,
+  }: { parts?: string[]; from?: string; smallestPiece?: number },
 ): string | null {
-  if (from && from !== "game") return null;
+  if ((from && from !== "game") || smallestPiece) return null;
   const { outside = 0 } = report as { outside?: number };
   const which = asset.parts.some(({ game }) => game) ? "game" : "source";
   for (const part of asset.parts) {

@@ -31,11 +31,11 @@ const countOf = (document: AssetDocument) =>
 /** What shapes there are, and how near they are to what they stand for. */
 export function hullRows(
   document: AssetDocument,
-  { report, options }: Pick<StageResult, "report" | "options">,
+  { report }: Pick<StageResult, "report">,
 ): FigureRow[] {
   const n = numbersOf(report);
   const hulls = countOf(document);
-  const error = Number((options as { error?: number }).error ?? 0) / 1000;
+  const allowed = n("allowed");
   const off = n("maxDistance");
   return [
     {
@@ -56,9 +56,9 @@ export function hullRows(
     {
       label: "Stands off at most",
       value: length(off),
-      ...(error > 0 && {
-        limit: `≤ ${length(error)}`,
-        state: off > error * 1.001 ? ("bad" as const) : ("good" as const),
+      ...(allowed > 0 && {
+        limit: `≤ ${length(allowed)}`,
+        state: off > allowed * 1.001 ? ("bad" as const) : ("good" as const),
       }),
     },
     { label: "Stands out of them", value: length(n("outside")) },

@@ -20,14 +20,15 @@ export function bestShape(
   hull: ConvexMesh,
   error: number,
 ): { kind: HullKind; mesh: ConvexMesh } {
-  // The hull to be kept may have fewer vertices than the points need.
+  // The hull to be kept may have fewer vertices than the points need; fitting to all points of a scan takes long.
   const full = convexHull(points, VERTICES) ?? hull;
+  const corners = full.positions;
   const off = new StandOff(full.positions, full.triangles);
   const cheap: [HullKind, () => ConvexMesh][] = [
-    ["sphere", () => fitSphere(points)],
-    ["capsule", () => fitCapsule(points)],
-    ["box", () => fitBox(points)],
-    ["prism", () => fitPrism(points, SIDES)],
+    ["sphere", () => fitSphere(corners)],
+    ["capsule", () => fitCapsule(corners)],
+    ["box", () => fitBox(corners)],
+    ["prism", () => fitPrism(corners, SIDES)],
   ];
   for (const [kind, fit] of cheap) {
     const mesh = fit();

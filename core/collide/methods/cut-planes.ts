@@ -26,6 +26,8 @@ const SAME_WAY = Math.cos((4 * Math.PI) / 180);
 const SAME_PLACE = 4e-3;
 /** Cuts that are tried: through folds, the deepest hollows, and along each axis. */
 const FOLDS = 14;
+/** Folds of which planes are gathered: ugly meshes have thousands. */
+const HEAVIEST = 400;
 const HOLLOWS = 3;
 const ALONG = 7;
 
@@ -118,7 +120,10 @@ export function cutPlanes(
 /** One plane for all folds that ask for it, those that most ask for first. */
 function throughFolds(folds: readonly Fold[], size: number): Plane[] {
   const found: { plane: Plane; weight: number }[] = [];
-  for (const { planes, weight } of folds)
+  const heaviest = [...folds]
+    .sort((a, b) => b.weight - a.weight)
+    .slice(0, HEAVIEST);
+  for (const { planes, weight } of heaviest)
     for (const plane of planes) {
       const same = found.find((each) => {
         const cos = dot(each.plane, plane);

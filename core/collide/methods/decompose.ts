@@ -1,11 +1,13 @@
 import { volumeOf, roughHull } from "./convex-hull";
 import type { ConvexMesh } from "../../mesh/hull";
+import type { Context } from "../../base/context";
 import { boundsOf, diagonalOf } from "../../space/bounds";
 import { WORLD_AXES, principalAxes } from "../../space/principal-axes";
 import { cutPlanes, isBelow } from "./cut-planes";
 import type { Fold } from "./cut-planes";
 import type { Plane, Surface } from "./half-space";
 import {
+  NEAR,
   SideRoom,
   flipped,
   joinSurfaces,
@@ -83,8 +85,6 @@ const LEVELLINGS = 24;
 const LESS = 0.95;
 /** What all hulls may hold after that, of what they did. */
 const MORE = 1.05;
-/** Points of a cut, in sizes of the piece, that lie in its plane. */
-const NEAR = 1e-7;
 
 /**
  * Covers solids with convex pieces: cuts, each time where that frees most, more often than there may be hulls, and then
@@ -97,10 +97,10 @@ export function decompose(
   start: Piece[],
   { most, tolerance }: DecomposeOptions,
   stand: StandOff,
-  check: () => void,
+  context: Context,
 ): Piece[] {
   const size = diagonalOf(boundsOf(...start.map(({ hull }) => hull.positions)));
-  const search = new Search(stand, size, tolerance, check);
+  const search = new Search(stand, size, tolerance, context);
   let pieces = start;
   for (let round = 0; round < ROUNDS; round++) {
     const before = search.costOf(pieces);
@@ -139,8 +139,12 @@ class Search {
     private readonly stand: StandOff,
     private readonly size: number,
     private readonly tolerance: number,
-    private readonly check: () => void,
+    private readonly context: Context,
   ) {}
+
+  private check(): void {
+    this.context.check();
+  }
 
   /** What pieces cost that stand for one: their volume, and for the one that stands off farthest how far it does. */
   costOf(pieces: readonly Piece[]): number {
@@ -157,7 +161,9 @@ class Search {
   cutUp(given: readonly Piece[], enough: number): Piece[] {
     let pieces = [...given];
     for (;;) {
-      const room = enough - countOf(pieces);
+      const count = countOf(pieces);
+      this.context.progress(count / enough, `${count} pieces`);
+      const room = enough - count;
       let best: Piece | null = null;
       for (const piece of pieces) {
         if (piece.times > room) continue;

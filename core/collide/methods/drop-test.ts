@@ -232,9 +232,9 @@ class Run {
     let last = this.places();
     let jitter = 0;
     for (let s = 0; s < steps; s++) {
-      if (s % rate === 0) check();
       world.step();
       if (s % (rate / LOOKS) !== 0) continue;
+      check();
       const deep = this.penetration();
       deepest = Math.max(deepest, deep);
       const places = this.places();

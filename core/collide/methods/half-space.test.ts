@@ -54,7 +54,8 @@ describe("cuts by planes", () => {
           expect(volume / hullVolume(mesh.positions)).toBeCloseTo(1, 3);
         }
       }),
-      { numRuns: 40 },
+      // This seed cuts twice in one place, and then through what that left.
+      { numRuns: 60, seed: 1532028366 },
     );
   });
 

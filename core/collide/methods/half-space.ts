@@ -11,6 +11,9 @@ export interface Surface {
   outlines: Uint32Array;
 }
 
+/** Points nearer to a plane than this share of a solid's size lie in it. */
+export const NEAR = 1e-7;
+
 /** Height of a point over a plane, metres. */
 export const heightOf = (
   plane: Plane,
@@ -230,7 +233,10 @@ class Part {
     this.face = face;
   }
 
-  /** The point where an edge crosses the plane, as near below it as counts as in it. */
+  /**
+   * The point where an edge crosses the plane: half as far below it as counts as in it, so that a second cut in the same
+   * place finds it in the plane whatever the rounding.
+   */
   private crossing(a: number, b: number): number {
     const count = this.heights.length;
     const key = Math.min(a, b) * count + Math.max(a, b);
@@ -239,8 +245,9 @@ class Part {
       name = this.positions.length / 3;
       this.crossings.set(key, name);
       const { positions: p } = this.from;
-      const share =
-        (this.heights[a] + this.near) / (this.heights[a] - this.heights[b]);
+      const [from, to] = [this.heights[a], this.heights[b]];
+      const level = (from + this.near / 2) / (from - to);
+      const share = Math.min(1, Math.max(0, level));
       for (let n = 0; n < 3; n++)
         this.positions.push(
           p[3 * a + n] + (p[3 * b + n] - p[3 * a + n]) * share,

@@ -12,7 +12,7 @@ import { boundsOf, diagonalOf } from "../../space/bounds";
 import { convexHull } from "./convex-hull";
 import type { ConvexMesh } from "../../mesh/hull";
 import { withFlatFoot } from "./flat-foot";
-import { pointsOf, withoutTiny } from "./hull-meshes";
+import { pointsOf } from "./hull-meshes";
 import { bestShape } from "./best-shape";
 import { fitPrism } from "./prism";
 import { hullsOf } from "./solids";
@@ -35,8 +35,6 @@ export interface HullOptions {
   error: number;
   /** Gaps that are narrower may be covered, metres. */
   smallestGap: number;
-  /** Loose pieces that are smaller have no say, metres. */
-  smallestPiece: number;
 }
 
 const KINDS: Record<Exclude<ShapeWanted, "best">, HullKind> = {
@@ -49,8 +47,12 @@ const KINDS: Record<Exclude<ShapeWanted, "best">, HullKind> = {
   ground: "ground",
 };
 
-/** Cutting stops at this share of what is allowed: it is measured at fewer points than the result. */
+/**
+ * Cutting stops at this share of what is allowed: it is measured at fewer points than the result, and feet are made flat
+ * after it. Where shapes are put round the pieces then, they may have half.
+ */
 const SURE = 0.85;
+const HALF = 0.5;
 /** What "best" may stand off where nothing is said, as a share of the size of all. */
 const BEST_ERROR = 0.01;
 
@@ -78,13 +80,9 @@ export function makeHulls(
   options: HullOptions,
   context: Context,
 ): { byPart: Map<string, Hull[]>; flat: string[] } {
-  const { smallestPiece, shape } = options;
-  const large = (part: Part) => {
-    const mesh = meshOf(part);
-    return mesh && withoutTiny(mesh, smallestPiece);
-  };
+  const { shape } = options;
   const parts = workedParts(asset).flatMap((part): Group[] => {
-    const mesh = chosen.has(part.name) ? large(part) : null;
+    const mesh = chosen.has(part.name) ? meshOf(part) : null;
     if (!mesh) return [];
     const { name } = part;
     const repeats = asset.parts.filter(({ repeat }) => repeat?.of === name);
@@ -94,11 +92,11 @@ export function makeHulls(
     throw new MissingInputError(
       "the chosen parts have no mesh to make hulls from",
     );
-  const groups = groupsOf(asset, parts, large, options);
+  const groups = groupsOf(asset, parts, meshOf, options);
   const byPart = new Map<string, Hull[]>();
   const check = () => context.check();
   if (shape === "hulls" || shape === "best")
-    deal(groups, options, check, byPart);
+    deal(groups, options, context, byPart);
   else if (shape === "ground") layGround(groups, options, context, byPart);
   else
     for (const { name, label, meshes } of joinNearest(
@@ -117,7 +115,15 @@ export function makeHulls(
   const isFlat = ({ meshes }: Group) =>
     needsVolume && !convexHull(pointsOf(meshes), 4);
   return {
-    byPart: withFlatFoot(byPart, options.error || Infinity),
+    byPart: withFlatFoot(
+      byPart,
+      boundsOf(
+        ...asset.parts.flatMap(
+          ({ game, source }) => (game ?? source)?.positions ?? [],
+        ),
+      ),
+      options.error ? (1 - SURE) * options.error : Infinity,
+    ),
     flat: parts.filter(isFlat).map(({ label }) => label),
   };
 }
@@ -264,7 +270,7 @@ const sidesOf = (vertices: number) => Math.max(3, Math.floor(vertices / 2));
 function deal(
   groups: readonly Group[],
   options: HullOptions,
-  check: () => void,
+  context: Context,
   byPart: Map<string, Hull[]>,
 ): void {
   const best = options.shape === "best";
@@ -279,16 +285,17 @@ function deal(
     {
       most: options.mostHulls,
       vertices: options.vertices,
-      tolerance: SURE * Math.max(error, options.smallestGap / 2),
+      tolerance:
+        (best ? HALF : SURE) * Math.max(error, options.smallestGap / 2),
     },
-    check,
+    context,
     groups.map(({ times }) => times),
   );
   for (const { hull, points, of } of made) {
     const { name, label } = groups[of];
     if (best) {
-      check();
-      const { kind, mesh } = bestShape(points, hull, error);
+      context.check();
+      const { kind, mesh } = bestShape(points, hull, HALF * error);
       keep(byPart, name, label, mesh, kind);
     } else keep(byPart, name, label, hull, "convex");
   }
@@ -306,7 +313,8 @@ function layGround(
 ): void {
   for (const { name, label, meshes } of groups) {
     const mesh = joinMeshes(meshes);
-    const limit = error || BEST_ERROR * diagonalOf(boundsOf(mesh.positions));
+    const limit =
+      SURE * error || BEST_ERROR * diagonalOf(boundsOf(mesh.positions));
     const light = withinDeviation(mesh, limit, context, GROUND_FEWEST).mesh;
     const { positions } = light;
     const triangles = triangulate(light).vertices;

@@ -21,16 +21,21 @@ export interface HullFigures {
   outside: number;
 }
 
-/** What hulls come to against the meshes they stand for. */
+/**
+ * What hulls come to against the meshes they stand for.
+ * @param check throws where the work is cancelled
+ */
 export function measureHulls(
   hulls: readonly Hull[],
   meshes: readonly Mesh[],
+  check: () => void,
 ): HullFigures {
   const points = pointsOf(meshes);
   const indices: number[] = [];
   let base = 0;
   let volume = 0;
   for (const mesh of meshes) {
+    check();
     const { vertices } = triangulate(mesh);
     volume += volumeOf(mesh.positions, vertices);
     for (const v of vertices) indices.push(base + v);
@@ -41,6 +46,7 @@ export function measureHulls(
   let far = 0;
   for (const hull of hulls) {
     hullVolume += volumeOf(hull.positions, hull.triangles);
+    check();
     far = Math.max(far, stand.of(hull, 1000));
   }
   return {

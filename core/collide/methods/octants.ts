@@ -1,7 +1,7 @@
 import { boundsOf, diagonalOf } from "../../space/bounds";
 import { convexHull } from "./convex-hull";
 import type { Plane, Surface } from "./half-space";
-import { flipped, partBelow } from "./half-space";
+import { NEAR, flipped, partBelow } from "./half-space";
 
 /** A hull with no more points than a box has no face with more than four corners, or next to none. */
 const BOX = 8;
@@ -16,7 +16,7 @@ export function octantsOf(points: Float32Array): Float32Array[] {
   const hull = points.length > 3 * BOX ? convexHull(points) : null;
   if (!hull) return [points];
   const { min, max } = boundsOf(points);
-  const near = 1e-7 * diagonalOf({ min, max });
+  const near = NEAR * diagonalOf({ min, max });
   let pieces: Surface[] = [
     {
       positions: Float64Array.from(hull.positions),

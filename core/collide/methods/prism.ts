@@ -1,4 +1,5 @@
 import { WORLD_AXES, principalAxes } from "../../space/principal-axes";
+import { convexOutline } from "../../space/convex-outline";
 import { frameOf } from "../../space/directions";
 import type { ConvexMesh } from "../../mesh/hull";
 
@@ -29,17 +30,23 @@ function prismAlong(
   sides: number,
 ): { mesh: ConvexMesh; volume: number } {
   const [u, v] = frameOf(axis);
-  const flat: Place[] = [];
+  const flat = new Float64Array((2 * points.length) / 3);
   let low = Infinity;
   let high = -Infinity;
   for (let i = 0; i < points.length; i += 3) {
     const [x, y, z] = [points[i], points[i + 1], points[i + 2]];
-    flat.push([x * u[0] + y * u[1] + z * u[2], x * v[0] + y * v[1] + z * v[2]]);
+    flat[(2 * i) / 3] = x * u[0] + y * u[1] + z * u[2];
+    flat[(2 * i) / 3 + 1] = x * v[0] + y * v[1] + z * v[2];
     const h = x * axis[0] + y * axis[1] + z * axis[2];
     low = Math.min(low, h);
     high = Math.max(high, h);
   }
-  const outline = withSides(outlineOf(flat), sides);
+  const flatOutline = convexOutline(flat);
+  const around = Array.from(
+    { length: flatOutline.length / 2 },
+    (_, i): Place => [flatOutline[2 * i], flatOutline[2 * i + 1]],
+  );
+  const outline = withSides(around, sides);
   const n = outline.length;
   const positions = new Float32Array(6 * n);
   [low, high].forEach((h, end) =>
@@ -72,21 +79,6 @@ function prismAlong(
     mesh: { positions, triangles: Uint32Array.from(triangles) },
     volume: Math.abs(areaOf(outline)) * (high - low),
   };
-}
-
-/** The convex outline of points in a plane, counter-clockwise (the monotone chain of Andrew 1979). */
-function outlineOf(points: Place[]): Place[] {
-  const sorted = [...points].sort((a, b) => a[0] - b[0] || a[1] - b[1]);
-  const half = (list: readonly Place[]) => {
-    const chain: Place[] = [];
-    for (const point of list) {
-      while (chain.length > 1 && turn(chain.at(-2)!, chain.at(-1)!, point) <= 0)
-        chain.pop();
-      chain.push(point);
-    }
-    return chain.slice(0, -1);
-  };
-  return [...half(sorted), ...half(sorted.reverse())];
 }
 
 /** Positive where one turns left at b on the way from a to c. */

@@ -1,3 +1,4 @@
+import { plainContext } from "../../base/context";
 import { describe, expect, it } from "vitest";
 import { CAD_DIRT, cadPart } from "../../../tests/cad-like";
 import {
@@ -29,7 +30,7 @@ function made(mesh: Mesh, most: number, tolerance = 0) {
   const hulls = hullsOf(
     [mesh],
     { most, tolerance, vertices: 64 },
-    () => {},
+    plainContext(),
   ).map(({ hull }) => hull);
   const { vertices } = triangulate(mesh);
   const stand = new StandOff(mesh.positions, vertices);
@@ -135,7 +136,7 @@ describe("ugly meshes", () => {
     expect(out).toBeLessThan(1e-3);
     expect(hulls.length).toBeLessThanOrEqual(4);
     expect(
-      hullsOf([pane], { most: 4, tolerance: 0, vertices: 16 }, () => {}),
+      hullsOf([pane], { most: 4, tolerance: 0, vertices: 16 }, plainContext()),
     ).toEqual([]);
   });
 

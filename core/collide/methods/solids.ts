@@ -5,7 +5,8 @@ import { coincident } from "../../mesh/weld";
 import { clusterMesh } from "../../decimate/cluster";
 import { Collapser } from "../../decimate/collapse";
 import { gatherSoup, scatterSoup } from "../../decimate/soup";
-import { UnionFind } from "../../base/union-find";
+import { piecesIn } from "../../asset/pieces";
+import type { Context } from "../../base/context";
 import type { Bounds } from "../../space/bounds";
 import { boundsOf, diagonalOf } from "../../space/bounds";
 import type { ConvexMesh } from "../../mesh/hull";
@@ -14,15 +15,13 @@ import { foldsOf } from "./cut-planes";
 import type { DecomposeOptions, Piece } from "./decompose";
 import { decompose, pieceOf } from "./decompose";
 import type { Plane, Surface } from "./half-space";
-import { joinSurfaces, partBelow } from "./half-space";
+import { NEAR, joinSurfaces, partBelow } from "./half-space";
 import { StandOff } from "./stand-off";
 
 /** Triangles that cuts are tried on; more are made into fewer for it. */
 const ROUGH_TRIANGLES = 3000;
 /** Triangles that are made into those, of more a light look-alike. */
 const LIGHT_TRIANGLES = 40_000;
-/** Points nearer to a plane than this share of a solid's size lie in it. */
-const NEAR = 1e-7;
 /** Shells that are smaller than this share of the largest, or more than this many, go with the one they are nearest to. */
 const TINY = 0.1;
 const MOST_SHELLS = 48;
@@ -38,12 +37,15 @@ const MOST_SHELLS = 48;
 export function hullsOf(
   solids: readonly Mesh[],
   options: DecomposeOptions & { vertices: number },
-  check: () => void,
+  context: Context,
   times: readonly number[] = solids.map(() => 1),
 ): { hull: ConvexMesh; points: ArrayLike<number>; of: number }[] {
-  const shells = solids.flatMap((solid, of) =>
-    shellsOf(solid).map((surface) => ({ surface, of })),
-  );
+  const check = () => context.check();
+  context.progress(0, "looking for shells");
+  const shells = solids.flatMap((solid, of) => {
+    check();
+    return shellsOf(solid).map((surface) => ({ surface, of }));
+  });
   const surfaces = shells.map(({ surface }) => surface);
   const all = surfaces.reduce(
     (sum, { triangles }) => sum + triangles.length / 3,
@@ -61,8 +63,8 @@ export function hullsOf(
   );
   if (!pieces.length) return [];
   const stand = standOffOf(rough);
-  const made = decompose(pieces, options, stand, check);
-  return pointsOf(made, surfaces).flatMap((lists) => {
+  const made = decompose(pieces, options, stand, context);
+  return pointsOf(made, surfaces, check).flatMap((lists) => {
     check();
     const points = lists.flatMap((list) => list.points);
     const hull = convexHull(points, options.vertices);
@@ -111,6 +113,7 @@ interface ShellPoints {
 function pointsOf(
   pieces: readonly Piece[],
   shells: readonly Surface[],
+  check: () => void,
 ): ShellPoints[][] {
   const lists = pieces.map((): ShellPoints[] => []);
   const cells = pieces.flatMap((piece, i) =>
@@ -133,6 +136,7 @@ function pointsOf(
         } else
           lists[cell.piece].push({ shell, points: [...surface.positions] });
       }
+      check();
       for (const [plane, list] of further)
         gather(partBelow(surface, plane, near), depth + 1, list);
     };
@@ -147,63 +151,42 @@ function pointsOf(
 
 /** A solid's shells: what is joined through shared places, the tiny ones with the one that they are nearest to. */
 function shellsOf(solid: Mesh): Surface[] {
-  const { positions } = solid;
-  const target = coincident(positions, 0);
-  const triangles = triangulate(solid).vertices.map((v) => target[v]);
-  const joined = new UnionFind(positions.length / 3);
-  for (let t = 0; t < triangles.length; t += 3) {
-    joined.join(triangles[t], triangles[t + 1]);
-    joined.join(triangles[t], triangles[t + 2]);
-  }
-  const lists = new Map<number, number[]>();
-  for (let t = 0; t < triangles.length; t += 3) {
-    const root = joined.find(triangles[t]);
-    const list = lists.get(root);
-    if (list) list.push(t);
-    else lists.set(root, [t]);
-  }
-  const boxes = [...lists.values()].map((list) => {
-    const points = new Float32Array(9 * list.length);
-    list.forEach((t, i) => {
-      for (let c = 0; c < 3; c++)
-        for (let k = 0; k < 3; k++)
-          points[9 * i + 3 * c + k] = positions[3 * triangles[t + c] + k];
-    });
-    const box = boundsOf(points);
-    return { list, box, size: diagonalOf(box) };
-  });
-  boxes.sort((a, b) => b.size - a.size);
-  const large = boxes.filter(
-    ({ size }, i) => i < MOST_SHELLS && size >= TINY * boxes[0].size,
+  const mesh = meshFromTriangles(solid.positions, triangulate(solid).vertices);
+  const shells = piecesIn("", mesh).sort((a, b) => b.diagonal - a.diagonal);
+  const large = shells.filter(
+    ({ diagonal }, i) =>
+      i < MOST_SHELLS && diagonal >= TINY * shells[0].diagonal,
   );
-  const lots = large.map(({ list }) => [...list]);
-  for (const { list, box } of boxes.slice(large.length)) {
+  const lots = large.map(({ faces }) => [...faces]);
+  for (const shell of shells.slice(large.length)) {
     let nearest = 0;
     let least = Infinity;
     large.forEach((each, i) => {
-      const gap = gapOf(box, each.box);
+      const gap = gapOf(shell, each);
       // Of those that hold it the smallest.
       if (gap <= least) {
         least = gap;
         nearest = i;
       }
     });
-    for (const t of list) lots[nearest].push(t);
+    for (const f of shell.faces) lots[nearest].push(f);
   }
-  return lots.map((list) => surfaceOf(positions, triangles, list));
+  const target = coincident(solid.positions, 0);
+  const corners = mesh.corners.map((v) => target[v]);
+  return lots.map((faces) => surfaceOf(solid.positions, corners, faces));
 }
 
 function surfaceOf(
   positions: Float32Array,
   corners: Uint32Array,
-  list: readonly number[],
+  faces: readonly number[],
 ): Surface {
   const names = new Map<number, number>();
   const points: number[] = [];
-  const triangles = new Uint32Array(3 * list.length);
+  const triangles = new Uint32Array(3 * faces.length);
   let at = 0;
-  for (const t of list)
-    for (let c = t; c < t + 3; c++) {
+  for (const f of faces)
+    for (let c = 3 * f; c < 3 * f + 3; c++) {
       const v = corners[c];
       let name = names.get(v);
       if (name === undefined) {
@@ -228,6 +211,7 @@ function surfaceOf(
 function roughOf(surfaces: readonly Surface[], check: () => void): Surface[] {
   const most = LIGHT_TRIANGLES / surfaces.length;
   const meshes = surfaces.map(({ positions, triangles }) => {
+    check();
     const mesh = meshFromTriangles(Float32Array.from(positions), triangles);
     return triangles.length / 3 > most ? clusterMesh(mesh, most) : mesh;
   });
@@ -249,7 +233,7 @@ function roughOf(surfaces: readonly Surface[], check: () => void): Surface[] {
   });
 }
 
-/** Pieces; what is flat by itself goes with the nearest that is not, of the same solid where there is one. */
+/** Pieces; what is flat by itself goes with the nearest of the same solid that is not. */
 function attachFlat(
   made: readonly Pick<Piece, "of" | "times" | "cells" | "surface" | "folds">[],
 ): Piece[] {

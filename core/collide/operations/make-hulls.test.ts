@@ -1,3 +1,4 @@
+import { plainContext } from "../../base/context";
 import { translation } from "../../mesh/transform";
 import { run } from "../../../tests/one-part";
 import fc from "fast-check";
@@ -109,7 +110,8 @@ describe("Collide", () => {
       most: number,
       vertices: number,
       times?: readonly number[],
-    ) => hullsOf(solids, { most, vertices, tolerance: 0 }, () => {}, times);
+    ) =>
+      hullsOf(solids, { most, vertices, tolerance: 0 }, plainContext(), times);
     const ring = torus(40, 16);
     const volume = (most: number) =>
       decompose([ring], most, 64).reduce(

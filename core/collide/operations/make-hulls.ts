@@ -2,10 +2,12 @@ import { PartsOptions } from "../../asset/parts-options";
 import { chosenParts } from "../../asset/asset";
 import { mapParts } from "../../asset/parts";
 import { followRepeats } from "../../asset/repeats";
+import { INPUTS } from "../../asset/stale";
+import { spanOf } from "../../base/context";
 import { defineOperation, field } from "../../asset/operation";
 import type { HullsFrom } from "../methods/hull-meshes";
 import { meshForHulls } from "../methods/hull-meshes";
-import type { ShapeWanted, Together } from "../methods/hulls";
+import type { HullOptions, ShapeWanted, Together } from "../methods/hulls";
 import { makeHulls } from "../methods/hulls";
 import type { HullFigures } from "../methods/measure-hulls";
 import { measureHulls } from "../methods/measure-hulls";
@@ -120,28 +122,40 @@ export const collideAsset = defineOperation({
   runs: "heavy",
   takes: "game",
   makesResult: true,
+  madeFrom: ({ from, together }) => [
+    ...INPUTS.collide,
+    ...(from === "source"
+      ? (["source meshes", "how sources are settled"] as const)
+      : []),
+    ...(from === "1" || from === "2" || from === "3"
+      ? (["levels"] as const)
+      : []),
+    ...(together === "group" ? (["groups of parts"] as const) : []),
+    ...(together === "asset" ? (["the asset's name"] as const) : []),
+  ],
+  formerly: ({ whole, ...rest }) =>
+    whole === undefined
+      ? rest
+      : { together: whole ? "asset" : "part", ...rest },
   Options: HullsOptions,
   run(asset, options, context) {
     const start = performance.now();
     const chosen = chosenParts(asset, options.parts);
-    const most = options.maxHulls || asset.brief.hulls;
-    const meshOf = meshForHulls(asset, options.from, () => context.check());
-    const gap = options.smallestGap / 1000;
-    const error = options.error / 1000;
+    const meshOf = meshForHulls(asset, options, () => context.check());
+    const asked: HullOptions = {
+      shape: options.kind,
+      together: options.together,
+      mostHulls: options.maxHulls || asset.brief.hulls,
+      vertices: options.vertices,
+      error: options.error / 1000,
+      smallestGap: options.smallestGap / 1000,
+    };
     const { byPart, flat } = makeHulls(
       asset,
       chosen,
       meshOf,
-      {
-        shape: options.kind,
-        together: options.together,
-        mostHulls: most,
-        vertices: options.vertices,
-        error,
-        smallestGap: gap,
-        smallestPiece: options.smallestPiece / 1000,
-      },
-      context,
+      asked,
+      spanOf(context, 0, 0.85),
     );
     const own = mapParts(asset, (part) =>
       chosen.has(part.name) && !part.repeat
@@ -153,9 +167,11 @@ export const collideAsset = defineOperation({
     const made = next.parts.filter(({ name, repeat }) =>
       chosen.has(repeat?.of ?? name),
     );
+    context.progress(0.85, "measuring");
     const figures = measureHulls(
       made.flatMap(({ hulls }) => hulls),
       made.flatMap((part) => meshOf(part) ?? []),
+      () => context.check(),
     );
     return {
       asset: next,
@@ -163,37 +179,45 @@ export const collideAsset = defineOperation({
       report: {
         ...figures,
         flat,
-        ...brokenPromise(figures, { most, error, gap, kind: options.kind }),
+        allowed: allowedOff(asked),
+        ...brokenPromise(figures, asked),
         seconds: (performance.now() - start) / 1000,
       },
     };
   },
 });
 
+/** How far a shape may stand off, metres; null where nothing was said of it. */
+const allowedOff = ({ error, smallestGap }: HullOptions): number | null =>
+  error > 0 ? Math.max(error, smallestGap / 2) : smallestGap / 2 || null;
+
 /** What was asked for and could not be had, in words; nothing where all was. */
 function brokenPromise(
   { hulls, maxDistance, outside }: HullFigures,
-  asked: { most: number; error: number; gap: number; kind: ShapeWanted },
+  asked: HullOptions,
 ): { failed?: string } {
-  const { most, error, gap, kind } = asked;
+  const { mostHulls, error, smallestGap, shape } = asked;
   const mm = (metres: number) => `${(1000 * metres).toFixed(1)} mm`;
-  if (hulls > most && kind !== "ground")
+  if (hulls > mostHulls && shape !== "ground")
     return {
-      failed: `${hulls} hulls are the fewest here, ${most} are allowed: what is repeated has a hull of its own wherever it stands`,
+      failed: `${hulls} hulls are the fewest here, ${mostHulls} are allowed: what is repeated has a hull of its own wherever it stands`,
     };
-  // What is measured at sampled points is held to the limit but for rounding.
-  const allowed = Math.max(error, gap / 2) * 1.001;
-  if (gap > 0 && 2 * maxDistance > gap && maxDistance > allowed)
+  // What is measured is held to the limit but for rounding.
+  const limit = (allowedOff(asked) ?? Infinity) * 1.001;
+  if (maxDistance > limit && smallestGap / 2 >= error)
     return {
-      failed: `a gap of ${mm(2 * maxDistance)} is covered, and ${mm(gap)} count: allow more hulls`,
+      failed: `a gap of ${mm(2 * maxDistance)} is covered, and ${mm(smallestGap)} count: allow more hulls`,
     };
-  if (error > 0 && maxDistance > allowed)
+  if (maxDistance > limit)
     return {
       failed: `a shape stands ${mm(maxDistance)} off, ${mm(error)} are allowed: allow more hulls, or another shape`,
     };
   if (error > 0 && outside > error * 1.001)
     return {
-      failed: `the mesh stands ${mm(outside)} out of its shapes, ${mm(error)} are allowed: allow more vertices`,
+      failed:
+        shape === "ground"
+          ? `the mesh lies ${mm(outside)} off its ground, ${mm(error)} are allowed`
+          : `the mesh stands ${mm(outside)} out of its shapes, ${mm(error)} are allowed: allow more vertices`,
     };
   return {};
 }

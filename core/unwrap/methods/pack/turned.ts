@@ -1,3 +1,4 @@
+import { convexOutline } from "../../../space/convex-outline";
 import type { Turned } from "./types";
 import type { PackItem, Rotation } from "./types";
 
@@ -87,35 +88,4 @@ function boxAt(
     if (y > y1) y1 = y;
   }
   return [x0, y0, x1, y1];
-}
-
-/** Andrew's monotone chain (1979); [x, y, …] counter-clockwise. */
-function convexOutline(points: Float64Array): number[] {
-  const order = Array.from({ length: points.length / 2 }, (_, i) => i).sort(
-    (a, b) =>
-      points[2 * a] - points[2 * b] || points[2 * a + 1] - points[2 * b + 1],
-  );
-  const chain = (list: number[]) => {
-    const out: number[] = [];
-    for (const i of list) {
-      while (out.length >= 2) {
-        const [a, b] = [out[out.length - 2], out[out.length - 1]];
-        const turn =
-          (points[2 * b] - points[2 * a]) *
-            (points[2 * i + 1] - points[2 * a + 1]) -
-          (points[2 * b + 1] - points[2 * a + 1]) *
-            (points[2 * i] - points[2 * a]);
-        if (turn > 0) break;
-        out.pop();
-      }
-      out.push(i);
-    }
-    out.pop();
-    return out;
-  };
-  const hull = [...chain(order), ...chain(order.slice().reverse())];
-  return (hull.length ? hull : order.slice(0, 1)).flatMap((i) => [
-    points[2 * i],
-    points[2 * i + 1],
-  ]);
 }
