@@ -1,3 +1,12 @@
+import { toDocument } from "../../asset/document";
+import { readOptions } from "../../asset/operation";
+import { stageStates } from "../../asset/stale";
+import { CancelledError } from "../../base/errors";
+import { createMesh, meshFromTriangles } from "../../mesh/change-faces";
+import type { Mesh } from "../../mesh/mesh";
+import { triangulate } from "../../mesh/triangulate";
+import { runOperation } from "../../route";
+import { collideAsset } from "./make-hulls";
 import { plainContext } from "../../base/context";
 import { translation } from "../../mesh/transform";
 import { run } from "../../../tests/one-part";
@@ -286,6 +295,113 @@ describe("Collide", () => {
     expect(high((await make({ from: "1" })).parts[2])).toBeCloseTo(2);
     expect(high((await make({ from: "source" })).parts[2])).toBeCloseTo(2, 1);
     await expect(make({ from: "2" })).rejects.toThrow("have no mesh");
+  });
+
+  it("keeps loose pieces apart by where they are, not by shared vertices, and leaves tiny ones out of what is told", async () => {
+    // As STL gives it: no triangle shares a vertex with another.
+    const soup = ({ positions, corners, faceStarts }: Mesh): Mesh => {
+      const { vertices } = triangulate(
+        createMesh({ positions, corners, faceStarts }),
+      );
+      return meshFromTriangles(
+        Float32Array.from(
+          [...vertices].flatMap((v) => [
+            ...positions.subarray(3 * v, 3 * v + 3),
+          ]),
+        ),
+        Uint32Array.from(vertices, (_, i) => i),
+      );
+    };
+    const ball = soup(
+      joined(sphere(12, 16), moved(sphere(6, 8, 0.01), 0, 3, 0)),
+    );
+    const asset = createAsset("ball", [createPart("ball", 0, { game: ball })]);
+    const made = await run("collide/hulls", asset, {
+      kind: "box",
+      smallestPiece: 1000,
+      error: 800,
+    });
+    const ys = made.asset.parts[0].hulls[0].positions.filter(
+      (_, i) => i % 3 === 1,
+    );
+    expect(Math.max(...ys)).toBeCloseTo(1, 1);
+    expect(Math.min(...ys)).toBeCloseTo(-1, 1);
+    expect(made.report.outside).toBeLessThan(0.01);
+    expect(made.report.failed).toBeUndefined();
+  });
+
+  it("holds a shape to the error and the gap alike in words and in figures", async () => {
+    const asset = createAsset("ring", [
+      createPart("ring", 0, { game: flatRing(24) }),
+    ]);
+    const make = async (options: object) =>
+      (await run("collide/hulls", asset, { maxHulls: 1, ...options })).report;
+    expect(await make({})).toMatchObject({ allowed: null });
+    // A gap that may be covered is not held against the error.
+    const wide = { error: 1, smallestGap: 2000, vertices: 64 };
+    const both = await make(wide);
+    expect(both.allowed).toBe(1);
+    expect(both.failed).toBeUndefined();
+    expect((await make({ error: 100 })).failed).toMatch(/off, 100.0 mm are/);
+  });
+
+  it("goes stale with the mesh and the groups it was made from, and with no others", async () => {
+    const part = createPart("a", 0, {
+      game: cube(),
+      source: sphere(12, 16, 2),
+      levels: [cube()],
+    });
+    const asset = createAsset("kit", [part]);
+    const states = async (options: object, change: Partial<typeof part>) => {
+      const made = (await run("collide/hulls", asset, options)).asset;
+      const next = { ...made, parts: [{ ...made.parts[0], ...change }] };
+      return stageStates(toDocument(next, () => {})).find(
+        ({ stage }) => stage === "collide",
+      )!.state;
+    };
+    const source = { source: sphere(12, 16, 3) };
+    const levels = { levels: [sphere(6, 8)] };
+    expect(await states({}, source)).toBe("current");
+    expect(await states({ from: "source" }, source)).toBe("stale");
+    expect(await states({}, levels)).toBe("current");
+    expect(await states({ from: "1" }, levels)).toBe("stale");
+    expect(await states({}, { group: "b" })).toBe("current");
+    expect(await states({ together: "group" }, { group: "b" })).toBe("stale");
+  });
+
+  it("takes what was recorded when all together was a flag", () => {
+    const read = (raw: object) => readOptions(collideAsset, raw);
+    expect(read({ whole: true }).together).toBe("asset");
+    expect(read({ whole: false }).together).toBe("part");
+    expect(read({ together: "group" }).together).toBe("group");
+    expect(() => read({ all: true })).toThrow("no such option");
+  });
+
+  it("tells how far it is, and stops at once wherever it is asked to", async () => {
+    const asset = createAsset("ring", [
+      createPart("ring", 0, { game: torus(32, 12) }),
+    ]);
+    const shares: number[] = [];
+    let asked = 0;
+    const context = (stopAt: number) => ({
+      ...plainContext(),
+      progress: (share: number) => shares.push(share),
+      check() {
+        if (++asked === stopAt) throw new CancelledError();
+      },
+    });
+    const make = (stopAt: number) =>
+      runOperation(collideAsset, asset, { maxHulls: 6 }, context(stopAt));
+    await make(Infinity);
+    const all = asked;
+    expect(Math.max(...shares)).toBeGreaterThan(0.8);
+    expect(new Set(shares).size).toBeGreaterThan(5);
+    for (const share of [0, 0.3, 0.6, 0.99]) {
+      asked = 0;
+      await expect(
+        Promise.resolve().then(() => make(1 + Math.floor(share * (all - 1)))),
+      ).rejects.toThrow(CancelledError);
+    }
   });
 
   for (const kind of [
