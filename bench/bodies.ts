@@ -78,6 +78,29 @@ export const limbedBody = (triangles = 5000): Mesh =>
     triangles,
   );
 
+/** A beast on four legs with a neck, a head and a tail, 1.1 m long, its surface as noisy as a scan's. */
+export function tailedBody(triangles = 20_000): Mesh {
+  const made = body(
+    [
+      limb([-0.3, 0.6, 0], [0.3, 0.62, 0], 0.15, 0.17),
+      limb([0.3, 0.65, 0], [0.5, 0.85, 0], 0.1, 0.07),
+      limb([0.5, 0.87, 0], [0.65, 0.82, 0], 0.09, 0.06),
+      limb([-0.35, 0.65, 0], [-0.75, 0.35, 0.1], 0.06, 0.02),
+      ...[-1, 1].flatMap((side) =>
+        [-0.28, 0.28].map((x) =>
+          limb([x, 0.55, 0.1 * side], [x, 0.05, 0.13 * side], 0.075, 0.05),
+        ),
+      ),
+    ],
+    triangles,
+  );
+  const random = seededRandom(7);
+  return {
+    ...made,
+    positions: made.positions.map((x) => x + 0.002 * (2 * random() - 1)),
+  };
+}
+
 /** A cup with a handle, one closed piece, 10 cm high. */
 export function mug(triangles = 5000): Mesh {
   const ring = (r: number, thick: number, n: number, y: number) =>

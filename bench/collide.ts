@@ -18,7 +18,7 @@ import {
   tSolid,
   uSolid,
 } from "../tests/solids";
-import { limbedBody, mug, organic } from "./bodies";
+import { limbedBody, mug, organic, tailedBody } from "./bodies";
 import type { Tell } from "./tell";
 
 /** Solids by name, and how many hulls they may have. */
@@ -34,6 +34,7 @@ function solids(): [string, readonly Mesh[], number][] {
     ["a flat ring", [flatRing()], 16],
     ["a torus", [torus(48, 16)], 16],
     ["a body with limbs", [limbedBody(20_000)], 8],
+    ["a scanned beast with a tail", [tailedBody()], 8],
     ...[1, 2, 3].map((seed): [string, Mesh[], number] => [
       `bulges ${seed}`,
       [organic(seed)],
