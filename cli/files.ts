@@ -75,8 +75,8 @@ export class CallFiles {
     }));
   }
 
-  /** A project archive. */
-  project(path: string): Uint8Array {
+  /** A file as it is: a project archive, a profile. */
+  plain(path: string): Uint8Array {
     return this.read(path);
   }
 

@@ -5,7 +5,8 @@ import type { GltfExtras } from "../core/formats/write-gltf";
 import type { Mesh } from "../core/mesh/mesh";
 import type { StreamName } from "../core/mesh/streams";
 import { STREAM_NAMES, STREAMS } from "../core/mesh/streams";
-import { isProject, packProject } from "../core/asset/project";
+import { isArchive } from "../core/formats/archive";
+import { packProject } from "../core/asset/project";
 import { UsageError } from "./arguments";
 import type { Flag } from "./arguments";
 import type { CallFiles } from "./files";
@@ -120,11 +121,8 @@ export function writeProject(
   out: string,
   asset: Asset,
 ): boolean {
-  if (!isProject(out)) return false;
-  files.write(
-    out,
-    packProject(asset, () => {}),
-  );
+  if (!isArchive(out)) return false;
+  files.write(out, packProject(asset, { check() {}, progress() {} }));
   return true;
 }
 
@@ -163,7 +161,7 @@ export async function writeWithLevels(
 /** @throws UsageError before any work, where the ending is none that is written or can't hold what is asked */
 export function checkOut(out: string, needsUvs = false): void {
   const ending = endingOf(out);
-  if (isProject(out)) return;
+  if (isArchive(out)) return;
   if (!(MESH_ENDINGS as readonly string[]).includes(ending))
     throw new UsageError(
       `--out ${out}: written are ${MESH_ENDINGS.map((e) => `.${e}`).join(", ")}`,

@@ -1,7 +1,8 @@
 import type { Asset, Brief } from "../core/asset/asset";
 import { basename } from "node:path";
 import { createAsset } from "../core/asset/asset";
-import { isProject, unpackProject } from "../core/asset/project";
+import { isArchive } from "../core/formats/archive";
+import { unpackProject } from "../core/asset/project";
 import { kneeWords } from "../core/asset/knee";
 import type { TooSmallCounts } from "../core/decimate/too-small";
 import { tooSmallWords } from "../core/decimate/too-small";
@@ -10,13 +11,16 @@ import { unbrokenWords } from "../core/reduce/methods/broken-words";
 import type { Operation, OperationResult } from "../core/asset/operation";
 import type { Workers } from "../core/base/context";
 import type { OperationContext } from "../core/asset/operation";
+import { readOptions } from "../core/asset/operation";
+import { profileOf } from "../core/asset/profile";
 import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
 import type { RouteStep } from "../core/run-route";
 import { runStep } from "../core/run-route";
-import type { ShippedFile } from "../core/ship/methods/ship-files";
+import type { ShippedFile } from "../core/ship/methods/mesh-files";
 import { shipFiles } from "../core/ship/methods/ship-files";
-import { ShipOptions } from "../core/ship/methods/ship-options";
+import { shipAsset } from "../core/ship/operations/ship";
+import type { ShipOptions } from "../core/ship/methods/ship-options";
 import { threadWorkers } from "../host/workers";
 import { listed } from "./arguments";
 import { CallFiles } from "./files";
@@ -61,7 +65,7 @@ export class Session {
     marked = false,
   ): Promise<OperationResult> {
     const list = typeof paths === "string" ? [paths] : paths;
-    if (list.length === 1 && isProject(list[0])) return this.open(list[0]);
+    if (list.length === 1 && isArchive(list[0])) return this.open(list[0]);
     // Of one file names stay what it says: there is nothing to match them with.
     const reading =
       list.length > 1 && role === "source"
@@ -76,7 +80,7 @@ export class Session {
 
   /** Goes on with the asset in a project archive, with all that is in it. */
   private open(path: string): OperationResult {
-    const asset = unpackProject(basename(path), this.files.project(path));
+    const asset = unpackProject(basename(path), this.files.plain(path));
     this.asset = { ...asset, brief: { ...asset.brief, ...this.asked } };
     return {
       asset: this.asset,
@@ -132,11 +136,15 @@ export class Session {
     return made;
   }
 
-  /** Writes the files of a delivery; a check that stops it makes the call fail. */
+  /** Writes the files of a delivery as its profile says, but for what the call says; a check that stops it makes the call fail. */
   async ship(options: Partial<ShipOptions>) {
     const made = await shipFiles(
       this.asset,
-      Object.assign(new ShipOptions(), options),
+      readOptions(shipAsset, {
+        obj: false,
+        ...profileOf(this.asset.brief).ship,
+        ...options,
+      }),
       this.context(),
     );
     if (made.report.failed) this.fail(made.report.failed);

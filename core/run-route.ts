@@ -1,5 +1,6 @@
 import type { Asset } from "./asset/asset";
 import { chosenParts } from "./asset/asset";
+import { profileOf } from "./asset/profile";
 import { mapParts } from "./asset/parts";
 import { stageStates } from "./asset/stale";
 import type { Stage } from "./asset/stages";
@@ -82,7 +83,12 @@ export function nextStep(
       return {
         step: known
           ? { stage, operation: known.operation, options: known.options }
-          : { stage, operation: ROUTE[stage]!, options: {} },
+          : {
+              stage,
+              operation: ROUTE[stage]!,
+              options:
+                stage === "ship" ? (profileOf(asset.brief).ship ?? {}) : {},
+            },
         passed,
       };
   }

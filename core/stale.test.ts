@@ -1,7 +1,8 @@
 import { beforeAll, describe, expect, it } from "vitest";
 import { cube, joined, moved, sphere, tubeMesh, scaled } from "../tests/shapes";
 import type { Asset, Brief, Part } from "./asset/asset";
-import { createAsset, createPart, PROFILES } from "./asset/asset";
+import { createAsset, createPart } from "./asset/asset";
+import { PROFILES } from "./asset/profile";
 import { mapParts } from "./asset/parts";
 import { followRepeats } from "./asset/repeats";
 import { withSettledSources } from "./asset/settled";

@@ -35,6 +35,12 @@ async function begin(files: File[] = []) {
     trouble.value = (error as Error).message;
   }
 }
+const picker = ref<HTMLInputElement | null>(null);
+/** Opens a project as an asset of its own. */
+function open() {
+  const files = [...(picker.value?.files ?? [])];
+  if (files.length) void begin(files);
+}
 function drop(event: DragEvent) {
   over.value = false;
   const files = [...(event.dataTransfer?.files ?? [])];
@@ -74,13 +80,29 @@ const stale = (asset: AssetSummary) =>
           High-detail models in, game-ready meshes out, inside the budget.
         </p>
       </div>
-      <Button label="Begin an asset" @click="begin()" />
+      <div class="begin">
+        <input
+          ref="picker"
+          class="hidden-label"
+          type="file"
+          accept=".zip"
+          aria-label="Project"
+          @change="open"
+        />
+        <Button
+          label="Open a project…"
+          severity="secondary"
+          outlined
+          @click="picker?.click()"
+        />
+        <Button label="Begin an asset" @click="begin()" />
+      </div>
     </header>
     <SentElsewhere />
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <p v-if="assets && !assets.length" class="muted empty">
-      There is no asset yet. Drop OBJ, PLY, STL, GLB or glTF files here, or
-      begin one.
+      There is no asset yet. Drop OBJ, PLY, STL, GLB or glTF files here, or a
+      project; or begin one.
     </p>
     <ul>
       <li v-for="asset in assets ?? []" :key="asset.id">
@@ -149,6 +171,10 @@ header {
   margin-bottom: 24px;
   padding-bottom: 16px;
   border-bottom: 1px solid var(--line);
+}
+.begin {
+  display: flex;
+  gap: 8px;
 }
 h1 {
   font-size: 34px;

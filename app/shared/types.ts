@@ -6,6 +6,8 @@ import type { Field } from "../../core/asset/operation";
 export interface Job {
   id: number;
   asset: number;
+  /** The revision that it began from. */
+  revision: number;
   operation: string;
   state: "queued" | "running" | "done" | "failed" | "cancelled" | "interrupted";
   error: string | null;

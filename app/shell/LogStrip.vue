@@ -21,10 +21,10 @@ const left = computed(() => {
     : `about ${Math.max(1, Math.round(seconds))} s`;
 });
 /** An archive that the last job left. */
-const justShipped = computed(() =>
-  workshop.shipped && workshop.shipped.id === workshop.asset!.jobs[0]?.id
-    ? workshop.shipped
-    : null,
+const justMade = computed(() =>
+  [workshop.shipped, workshop.packed].find(
+    (job) => job && job.id === workshop.asset!.jobs[0]?.id,
+  ),
 );
 const share = computed(
   () => workshop.sending?.share ?? workshop.job?.progress?.share ?? 0,
@@ -125,9 +125,9 @@ watch(
           workshop.word || workshop.asset!.title
         }}</span>
         <a
-          v-if="justShipped"
+          v-if="justMade"
           class="save"
-          :href="`/api/jobs/${justShipped.id}/file`"
+          :href="`/api/jobs/${justMade.id}/file`"
           download
           >Save the archive</a
         >

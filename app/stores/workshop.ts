@@ -105,6 +105,12 @@ export const useWorkshop = defineStore("workshop", {
               (stages) => Array.isArray(stages) && stages.includes("ship"),
             )),
       ) ?? null,
+    /** The newest job that left the asset packed as a project. */
+    packed: (state): Job | null =>
+      state.asset?.jobs.find(
+        ({ operation, state: end }) =>
+          end === "done" && operation === "ship/project",
+      ) ?? null,
     /** All that bringing up to date will redo. */
     willRedo: (state): Stage[] =>
       state.asset ? willRedo(state.asset.document) : [],

@@ -8,7 +8,7 @@ import {
   SRGBColorSpace,
 } from "three";
 import type { Texture } from "three";
-import { profileOf } from "../../core/asset/asset";
+import { profileOf } from "../../core/asset/profile";
 import type { AssetDocument, MapDocument } from "../../core/asset/document";
 import type { MapKind } from "../../core/base/pictures";
 import { SEEN_KINDS } from "../../core/base/pictures";

@@ -1,15 +1,13 @@
 import { join } from "node:path";
 import type { BakeFinding } from "../../core/bake/methods/findings";
-import { PROFILES } from "../../core/asset/asset";
-import { isProject } from "../../core/asset/project";
+import { isArchive } from "../../core/formats/archive";
 import { findingWords } from "../../core/bake/methods/findings";
 import { statusPicture } from "../../core/bake/methods/status";
 import type { MapKind } from "../../core/base/pictures";
 import { MAP_KINDS, tellsOfBake } from "../../core/base/pictures";
 import { MOST_ROUND } from "../../core/mesh/rounds";
 import { writePng } from "../../core/formats/png";
-import { safeName } from "../../core/formats/raw-mesh";
-import { mapFileName } from "../../core/ship/methods/tiled";
+import { namesBy, PLAIN_NAMES } from "../../core/ship/methods/names";
 import type { Call } from "../arguments";
 import {
   listed,
@@ -18,7 +16,7 @@ import {
   UsageError,
   wholeNumber,
 } from "../arguments";
-import { briefOf } from "../brief";
+import { briefOf, PROFILE_WORDS } from "../brief";
 import { defineCommand } from "../command";
 import type { Session } from "../session";
 
@@ -46,7 +44,7 @@ const bakeFlags = {
   tiles: { takes: "LIST", about: "sheets that are baked, by UDIM numbers" },
   profile: {
     takes: "NAME",
-    about: `delivery profile, for which way green points: ${PROFILES.map(({ name }) => `"${name}"`).join(" or ")}`,
+    about: `delivery profile, for which way green points: ${PROFILE_WORDS}`,
   },
   dilate: { takes: "PX", about: "texels that islands run on into the ground" },
   cage: {
@@ -100,8 +98,10 @@ export function writeMaps(
     ({ kind }) =>
       !tellsOfBake(kind) || (kind === "status" ? withStatus : withAngle),
   );
+  const names = namesBy("bake/maps", session.asset.name, PLAIN_NAMES);
+  const several = maps.some(({ tile }) => tile);
   return maps.map((map) => {
-    const name = mapFileName(safeName(session.asset.name, "asset"), map, maps);
+    const name = names.map(map.kind, several ? (map.tile ?? 0) : null);
     session.files.write(
       join(folder, name),
       writePng(map.kind === "status" ? statusPicture(map) : map),
@@ -119,7 +119,7 @@ const distances = (call: Call) =>
 export const bake = defineCommand({
   name: "bake",
   words:
-    "--game FILE --out DIR [--source FILE] [--size 2048] [--maps LIST] [--samples N] [--bits 8|16] [--green up|down] [--distance MM|LIST] [--cage FILE] [--radius MM] [--parts LIST] [--tiles LIST] [--profile NAME] [--dilate PX] [--spread] [--pairs LIST] [--catches LIST] [--pieces LIST] [--cards LIST] [--grow PX] [--invert] [--floor]",
+    "--game FILE --out DIR [--source FILE] [--size 2048] [--maps LIST] [--samples N] [--bits 8|16] [--green up|down] [--distance MM|LIST] [--cage FILE] [--radius MM] [--parts LIST] [--tiles LIST] [--profile NAME|FILE] [--dilate PX] [--spread] [--pairs LIST] [--catches LIST] [--pieces LIST] [--cards LIST] [--grow PX] [--invert] [--floor]",
   about: "maps from source to game mesh, as PNG",
   flags: {
     source: {
@@ -156,8 +156,8 @@ export const bake = defineCommand({
       invert: call.flags.invert === true,
       floor: call.flags.floor === true,
     };
-    session.brief(briefOf(call));
-    const brings = isProject(String(call.flags.game));
+    session.brief(briefOf(call, session.files));
+    const brings = isArchive(String(call.flags.game));
     if (brings && call.flags.source !== undefined)
       throw new UsageError("--source: a project brings its sources along");
     if (call.flags.source === undefined && !options.round && !brings)

@@ -48,7 +48,7 @@ export const collide = defineCommand({
       error: realNumber(call, "error", 0, 0, 100_000),
       smallestGap: realNumber(call, "smallest-gap", 0, 0, 100_000),
     };
-    session.brief(briefOf(call));
+    session.brief(briefOf(call, session.files));
     await session.load(call.files, "game");
     const { report } = await session.run("collide/hulls", options);
     if (!writeProject(session.files, out, session.asset))

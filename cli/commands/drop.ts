@@ -22,7 +22,7 @@ export const drop = defineCommand({
       slope: realNumber(call, "slope", 15, 0, 60),
       friction: realNumber(call, "friction", 0.6, 0, 2),
     };
-    session.brief(briefOf(call));
+    session.brief(briefOf(call, session.files));
     await session.load(call.files, "game");
     if (session.asset.parts.every(({ hulls }) => !hulls.length))
       await session.run("collide/hulls", {});

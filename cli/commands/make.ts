@@ -1,16 +1,15 @@
 import { join } from "node:path";
-import { PROFILES } from "../../core/asset/asset";
 import type { Stage } from "../../core/asset/stages";
 import { ROUTE } from "../../core/run-route";
 import { nameFor } from "../arguments";
-import { briefOf } from "../brief";
+import { briefOf, PROFILE_WORDS } from "../brief";
 import { defineCommand, MESH_FILES } from "../command";
 import { bakeOptions, mapFlags } from "./bake";
 
 export const make = defineCommand({
   name: "make",
   words:
-    "FILE… --triangles N --out DIR [--size N] [--padding N] [--maps …] [--samples N] [--max-hulls N] [--profile NAME] [--levels N,N]",
+    "FILE… --triangles N --out DIR [--size N] [--padding N] [--maps …] [--samples N] [--max-hulls N] [--profile NAME|FILE] [--levels N,N]",
   about:
     "the whole route: ASSET.glb, the maps, levels of detail, report.html and report.json",
   flags: {
@@ -35,8 +34,8 @@ export const make = defineCommand({
       about: "triangles of further levels of detail, falling",
     },
     profile: {
-      takes: "NAME",
-      about: PROFILES.map((each) => `"${each.name}"`).join(" or "),
+      takes: "NAME|FILE",
+      about: PROFILE_WORDS,
     },
   },
   files: MESH_FILES,
@@ -47,7 +46,7 @@ export const make = defineCommand({
   async run(call, session) {
     const maps = bakeOptions(call);
     const out = String(call.flags.out);
-    session.brief(briefOf(call));
+    session.brief(briefOf(call, session.files));
     const intake = await session.load(call.files, "source");
     // Where shapes break is known from reducing.
     const survey = await session.run("survey/count", { ahead: "never" });
@@ -69,7 +68,7 @@ export const make = defineCommand({
       : { report: {} };
     const bake = await step("bake", maps);
     const collide = await step("collide", {});
-    const { files, report } = await session.ship({ obj: false });
+    const { files, report } = await session.ship({});
     const figures = {
       intake: intake.report,
       survey: survey.report,

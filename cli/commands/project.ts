@@ -1,5 +1,5 @@
 import { join } from "node:path";
-import { isProject } from "../../core/asset/project";
+import { isArchive } from "../../core/formats/archive";
 import { writeMeshFile } from "../../core/formats/index";
 import { safeName } from "../../core/formats/raw-mesh";
 import { UsageError } from "../arguments";
@@ -32,7 +32,7 @@ export const project = defineCommand({
     const [act, ...paths] = call.files;
     const out = String(call.flags.out);
     if (act === "pack") {
-      if (!isProject(out))
+      if (!isArchive(out))
         throw new UsageError(`--out ${out}: a project is a .zip`);
       await session.load(paths, "source");
       writeProject(session.files, out, session.asset);
@@ -40,7 +40,7 @@ export const project = defineCommand({
     }
     if (act !== "unpack")
       throw new UsageError(`project takes pack or unpack, not "${act}"`);
-    if (paths.length !== 1 || !isProject(paths[0]))
+    if (paths.length !== 1 || !isArchive(paths[0]))
       throw new UsageError("project unpack takes one PROJECT.zip");
     await session.load(paths, "source");
     const { asset, files } = session;

@@ -2,7 +2,7 @@ import { dirname } from "node:path";
 import { cageMesh } from "../../core/bake/methods/cage";
 import { cageOffsets } from "../../core/bake/methods/found-cage";
 import type { Asset } from "../../core/asset/asset";
-import { isProject } from "../../core/asset/project";
+import { isArchive } from "../../core/formats/archive";
 import { ArnikError } from "../../core/base/errors";
 import {
   hullMeshes,
@@ -65,14 +65,14 @@ export const run = defineCommand({
       if (text !== undefined) options[each.name] = valueOf(each, String(text));
     }
     const beside = besideOf(call, operation);
-    if (operation.asks === "meshes") {
+    if (operation.asks === "meshes" || operation.asks === "project") {
       const result = await session.run(id, options, session.files.given(file));
       await write(call, session, operation, session.asset, result.files);
       return result.report;
     }
     await session.load(file, operation.takes === "game" ? "game" : "source");
     // A project tells which is which.
-    if (operation.takes === "both" && !isProject(file)) session.sourceIsGame();
+    if (operation.takes === "both" && !isArchive(file)) session.sourceIsGame();
     const before = session.asset;
     const other = operation.asks === "asset" && beside.length > 0;
     const further =

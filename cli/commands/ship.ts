@@ -1,10 +1,9 @@
 import { join } from "node:path";
-import { PROFILES } from "../../core/asset/asset";
-import { isProject } from "../../core/asset/project";
+import { isArchive } from "../../core/formats/archive";
 import { triangleCount } from "../../core/mesh/mesh";
 import { UsageError, listed, nameFor } from "../arguments";
 import type { Call } from "../arguments";
-import { briefOf } from "../brief";
+import { briefOf, PROFILE_WORDS } from "../brief";
 import { defineCommand, MESH_FILES } from "../command";
 import type { Session } from "../session";
 
@@ -13,14 +12,14 @@ const PIVOTS = ["origin", "bottom", "centre"] as const;
 export const ship = defineCommand({
   name: "ship",
   words:
-    "FILE…|PROJECT.zip --out DIR [--profile NAME] [--triangles N] [--levels N,N] [--parts LIST] [--pivot origin|bottom|centre|X,Y,Z] [--split] [--obj] [--insist]",
+    "FILE…|PROJECT.zip --out DIR [--profile NAME|FILE] [--triangles N] [--levels N,N] [--parts LIST] [--pivot origin|bottom|centre|X,Y,Z] [--split] [--obj] [--insist]",
   about:
     "the delivery of game meshes: files, check list, report.html and report.json",
   flags: {
     out: { takes: "DIR", required: true, about: "folder for the files" },
     profile: {
-      takes: "NAME",
-      about: PROFILES.map((each) => `"${each.name}"`).join(" or "),
+      takes: "NAME|FILE",
+      about: PROFILE_WORDS,
     },
     triangles: {
       takes: "N",
@@ -44,9 +43,9 @@ export const ship = defineCommand({
   writes: (call) => [join(String(call.flags.out), `${nameFor(call)}.glb`)],
   async run(call, session) {
     const options = {
-      ...pivotOf(call),
-      split: Boolean(call.flags.split),
-      obj: Boolean(call.flags.obj),
+      ...(call.flags.pivot !== undefined && pivotOf(call)),
+      ...(call.flags.split && { split: true }),
+      ...(call.flags.obj && { obj: true }),
       insist: Boolean(call.flags.insist),
       parts: listed(call.flags.parts ?? ""),
     };
@@ -58,9 +57,9 @@ export const ship = defineCommand({
         `--parts ${stranger}: there is no such part; there are ${names.join(", ")}`,
       );
     // A project brings its own limits along; a mesh file tells none but those of the call.
-    if (!isProject(call.files[0]))
+    if (!isArchive(call.files[0]))
       session.brief({ triangles: triangles(session), hulls: 256 });
-    session.brief(briefOf(call));
+    session.brief(briefOf(call, session.files));
     if (call.flags.levels) await session.levels(String(call.flags.levels));
     const { files, report } = await session.ship(options);
     for (const { name, bytes } of files)
@@ -76,7 +75,7 @@ const triangles = ({ asset }: Session) =>
   );
 
 function pivotOf({ flags }: Call) {
-  const given = String(flags.pivot ?? "origin");
+  const given = String(flags.pivot);
   const named = PIVOTS.find((name) => name === given);
   if (named) return { pivot: named };
   const point = given.split(",").map(Number);

@@ -27,7 +27,7 @@ export const template = defineCommand({
     if (format !== "png" && format !== "svg")
       throw new UsageError(`--out ${out}: written are .png and .svg`);
     const size = wholeNumber(call, "size", 2048, 16, 8192);
-    session.brief(briefOf(call));
+    session.brief(briefOf(call, session.files));
     await session.load(call.files[0], "game");
     const { report, files } = await session.run("unwrap/template", {
       format,

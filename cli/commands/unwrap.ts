@@ -55,7 +55,7 @@ export const unwrap = defineCommand({
   async run(call, session) {
     const out = String(call.flags.out);
     checkOut(out, true);
-    session.brief(briefOf(call));
+    session.brief(briefOf(call, session.files));
     const options = optionsOf(call);
     await session.load(call.files, "game");
     const { report } = await session.run("unwrap/unwrap", options);

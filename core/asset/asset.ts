@@ -1,6 +1,8 @@
 import { MissingInputError } from "../base/errors";
 import type { Mesh } from "../mesh/mesh";
 import type { KeptRecord } from "../decimate/kept-record";
+import type { KeptProfile } from "./profile";
+import { PROFILES } from "./profile";
 import type { Stage } from "./stages";
 import type { SettleRule } from "../settle/settle";
 import type { SettledSource } from "../settle/settled-of";
@@ -34,28 +36,8 @@ export interface Brief {
   vertices: number;
   /** Hulls allowed for the whole asset. */
   hulls: number;
-  /** Name of a delivery profile. */
-  profile: string;
+  profile: KeptProfile;
 }
-
-export interface DeliveryProfile {
-  name: string;
-  upAxis: "y" | "z";
-  /** Metres in one of the profile's units. */
-  unit: number;
-  /** Whether a normal map's green channel points up the sheet. */
-  greenUp: boolean;
-}
-
-export const PROFILES: readonly DeliveryProfile[] = [
-  { name: "y-up metres, green up", upAxis: "y", unit: 1, greenUp: true },
-  {
-    name: "z-up centimetres, green down",
-    upAxis: "z",
-    unit: 0.01,
-    greenUp: false,
-  },
-];
 
 export const DEFAULT_BRIEF: Brief = {
   triangles: 5000,
@@ -273,9 +255,4 @@ export function requireMeshes(asset: Asset, which: "source" | "game"): void {
       ? "there is no source mesh yet: bring a file in at Intake"
       : "there is no game mesh yet: make one at Reduce, or bring one in at Intake",
   );
-}
-
-/** The delivery profile that a brief names. */
-export function profileOf(brief: Brief): DeliveryProfile {
-  return PROFILES.find((each) => each.name === brief.profile) ?? PROFILES[0];
 }

@@ -163,9 +163,11 @@ export interface Operation<O extends object = object> {
   /** What a lone file given on the command line stands for, and what is written to --out. */
   takes: "source" | "game" | "both";
   /** What it asks for besides the asset: files, or another asset. */
-  asks?: "meshes" | "pictures" | "asset" | "cage";
+  asks?: "meshes" | "pictures" | "asset" | "cage" | "project";
   /** Whether the stage's result is this operation's (and so goes stale and can be brought up to date). */
   makesResult: boolean;
+  /** Only hands files out: it makes no revision. */
+  changesNothing?: boolean;
   /** Looks without making the stage's result: the report is kept under the operation's id. */
   keepsReport?: boolean;
   /**
@@ -230,7 +232,7 @@ export function fieldsOf(operation: Pick<Operation, "Options">): Field[] {
  * @throws OptionsError naming every option that is unknown or out of range
  */
 export function readOptions<O extends object>(
-  operation: Operation<O>,
+  operation: Pick<Operation<O>, "id" | "Options" | "formerly">,
   raw: unknown,
 ): O {
   if (

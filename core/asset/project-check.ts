@@ -114,11 +114,27 @@ class DocumentCheck extends JsonCheck {
         !(Number(value) >= 0 && Number(value) < 1e9)
       )
         this.fail(path, "a number from 0 up is expected");
+      if (name === "profile" && typeof value === "object") {
+        this.profile(this.object(value, path), path);
+        continue;
+      }
       if (typeof standard === "string" && typeof value !== "string")
         this.fail(path, "words are expected");
       if (Array.isArray(standard))
         this.indices(value, path, Number.MAX_SAFE_INTEGER);
     }
+  }
+
+  private profile({ name, upAxis, unit, greenUp, ship }: Json, path: string) {
+    this.text(name, `${path}.name`);
+    if (upAxis !== "y" && upAxis !== "z")
+      this.fail(`${path}.upAxis`, '"y" or "z" is expected');
+    if (typeof unit !== "number" || !(unit > 0))
+      this.fail(`${path}.unit`, "metres are expected");
+    if (typeof greenUp !== "boolean")
+      this.fail(`${path}.greenUp`, "true or false is expected");
+    // What Ship is told is looked at by Ship.
+    if (ship !== undefined) this.object(ship, `${path}.ship`);
   }
 
   private part(part: Json, path: string): void {

@@ -3,6 +3,7 @@ import { beforeAll, describe, expect, it } from "vitest";
 import { run } from "../../tests/one-part";
 import { withEveryStream } from "../../tests/every-stream";
 import { cube, moved, sphere } from "../../tests/shapes";
+import { plainContext } from "../base/context";
 import { IDENTITY } from "../mesh/transform";
 import { validateGlb } from "../ship/methods/validate";
 import type { Asset } from "./asset";
@@ -14,7 +15,7 @@ import { packProject, unpackProject } from "./project";
 let asset: Asset;
 let archive: Uint8Array;
 
-const pack = (given: Asset) => packProject(given, () => {});
+const pack = (given: Asset) => packProject(given, plainContext());
 const documentOf = (given: Asset) => toDocument(given, () => {});
 
 /** The archive with one of its files in another form. */

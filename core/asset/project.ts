@@ -1,7 +1,10 @@
 import { sha256 } from "#sha256";
 import { decode } from "fast-png";
-import { unzipSync, zipSync } from "fflate";
+import type { Context } from "../base/context";
+import { spanOf } from "../base/context";
 import { ArnikError } from "../base/errors";
+import type { ArchivedFile } from "../formats/archive";
+import { unzipFiles, zipFiles } from "../formats/archive";
 import { writePng } from "../formats/png";
 import { safeName } from "../formats/raw-mesh";
 import type { HashedBytes, ShownMesh } from "../formats/stream-glb";
@@ -17,25 +20,23 @@ import { fillDocument, fromDocument } from "./read-document";
 const FORMAT = "arnik project";
 const VERSION = 1;
 const HEAD = "project.json";
-/** Bytes that an archive may hold unpacked: what is larger is not read, whatever it promises. */
-const LARGEST = 4 * 2 ** 30;
-/** Archives have the same bytes whenever they are made. */
-const MADE = new Date(2020, 0, 1);
-
-/** Whether a file is a project archive by its name. */
-export const isProject = (name: string) => /\.zip$/i.test(name);
 
 /**
  * An asset as one archive: meshes as GLB, maps as PNG, the rest as JSON and plain bytes; docs/formats.md says every
  * field. The same asset gives the same bytes.
  */
-export function packProject(asset: Asset, check: () => void): Uint8Array {
+export function packProject(
+  asset: Asset,
+  context: Pick<Context, "check" | "progress">,
+): Uint8Array {
   const bytesOf = new Map<string, Uint8Array>();
   const document = toDocument(asset, (hash, bytes) => bytesOf.set(hash, bytes));
-  const files: Record<string, Uint8Array> = {};
+  const files: ArchivedFile[] = [];
+  const add = (name: string, bytes: Uint8Array) => files.push({ name, bytes });
   const packed = new Set<string>();
   asset.parts.forEach((part, p) => {
-    check();
+    context.check();
+    context.progress((0.4 * p) / asset.parts.length, `packing ${part.name}`);
     const own = document.parts[p];
     const streams = meshesOf(own).flatMap(({ streams }) =>
       Object.values(streams).flatMap((ref) => ref ?? []),
@@ -55,41 +56,37 @@ export function packProject(asset: Asset, check: () => void): Uint8Array {
     ].flat();
     if (!streams.length) return;
     const number = String(p + 1).padStart(3, "0");
-    files[`meshes/${number} ${safeName(part.name, "part")}.glb`] =
+    add(
+      `meshes/${number} ${safeName(part.name, "part")}.glb`,
       writeStreamGlb(
         streams.map(({ hash }) => ({ hash, bytes: bytesOf.get(hash)! })),
         shown,
-      );
+      ),
+    );
     for (const { hash } of streams) packed.add(hash);
   });
   asset.maps.forEach((map, m) => {
-    check();
+    context.check();
+    context.progress(
+      0.4 + (0.3 * m) / asset.maps.length,
+      `packing the ${map.kind} map`,
+    );
     const { hash } = document.maps[m].pixels;
     if (packed.has(hash)) return;
     const number = String(m + 1).padStart(3, "0");
-    files[`maps/${number} ${map.kind}.png`] = writePng(map);
+    add(`maps/${number} ${map.kind}.png`, writePng(map));
     packed.add(hash);
   });
   for (const [hash, bytes] of bytesOf)
-    if (!packed.has(hash)) files[`data/${hash}.bin`] = bytes;
-  check();
+    if (!packed.has(hash)) add(`data/${hash}.bin`, bytes);
   const head = JSON.stringify(
     { format: FORMAT, version: VERSION, document },
     null,
     1,
   );
-  return zipSync(
-    Object.fromEntries(
-      [
-        [HEAD, new TextEncoder().encode(head)] as const,
-        ...Object.entries(files),
-      ]
-        // Pictures are packed already.
-        .map(([name, bytes]) => [
-          name,
-          [bytes, { mtime: MADE, level: name.endsWith(".png") ? 0 : 6 }],
-        ]),
-    ),
+  return zipFiles(
+    [{ name: HEAD, bytes: new TextEncoder().encode(head) }, ...files],
+    spanOf(context, 0.7, 1),
   );
 }
 
@@ -98,8 +95,12 @@ export function packProject(asset: Asset, check: () => void): Uint8Array {
  * rely on, before anything is taken from it.
  * @throws ArnikError naming the file and the place in it
  */
-export function unpackProject(file: string, archive: Uint8Array): Asset {
-  const files = entriesOf(file, archive);
+export function unpackProject(
+  file: string,
+  archive: Uint8Array,
+  check: () => void = () => {},
+): Asset {
+  const files = unzipFiles(file, archive, check);
   const head = files[HEAD];
   if (!head)
     throw new ArnikError(`${file}: it is no project: ${HEAD} is missing`);
@@ -118,6 +119,7 @@ export function unpackProject(file: string, archive: Uint8Array): Asset {
   const streams = new Map<string, Uint8Array>();
   const take = ({ hash, bytes }: HashedBytes) => streams.set(hash, bytes);
   for (const [name, bytes] of Object.entries(files)) {
+    check();
     const at = `${file}: ${name}`;
     if (name.startsWith("meshes/")) readStreamGlb(at, bytes).forEach(take);
     if (name.startsWith("data/"))
@@ -128,35 +130,14 @@ export function unpackProject(file: string, archive: Uint8Array): Asset {
   const held = new Set(
     streamsOf(fillDocument(document)).map(({ hash }) => hash),
   );
-  for (const hash of held)
+  for (const hash of held) {
+    check();
     if (sha256(streams.get(hash)!) !== hash)
       throw new ArnikError(
         `${file}: stream ${hash.slice(0, 8)} is damaged: its bytes are others than when it was packed`,
       );
-  return fromDocument(document, (hash) => streams.get(hash)!);
-}
-
-/** What lies in an archive, never more than is read. */
-function entriesOf(
-  file: string,
-  archive: Uint8Array,
-): Record<string, Uint8Array> {
-  let sum = 0;
-  try {
-    return unzipSync(archive, {
-      filter({ originalSize }) {
-        sum += originalSize;
-        if (sum > LARGEST)
-          throw new ArnikError(
-            `${file}: it holds more than 4 GB unpacked, which is not read`,
-          );
-        return true;
-      },
-    });
-  } catch (error) {
-    if (error instanceof ArnikError) throw error;
-    throw new ArnikError(`${file}: it is no archive, or a damaged one`);
   }
+  return fromDocument(document, (hash) => streams.get(hash)!);
 }
 
 function pixelsOf(at: string, png: Uint8Array): HashedBytes {

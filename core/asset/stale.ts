@@ -3,6 +3,7 @@ import { hasCard } from "./stand-ins";
 import type { AssetDocument, MeshDocument } from "./document";
 import type { StageResult } from "./asset";
 import { budgetOf } from "./asset";
+import { profileOf } from "./profile";
 import type { StreamName } from "../mesh/streams";
 import type { Stage } from "./stages";
 import { STAGES } from "./stages";
@@ -146,6 +147,8 @@ const PRINTS = {
     brief.texelsPerMetre,
   ],
   "delivery profile": ({ brief }: AssetDocument) => brief.profile,
+  "which way green points": ({ brief }: AssetDocument) =>
+    profileOf(brief).greenUp,
   "what is stale": (document: AssetDocument): Stage[] => staleStages(document),
   "what other stages found": ({ results }: AssetDocument) => [
     results.unwrap && [
@@ -207,7 +210,7 @@ export const INPUTS: Record<Stage, readonly Input[]> = {
     "which parts are cards",
     "sheet size",
     "padding",
-    "delivery profile",
+    "which way green points",
   ],
   finish: ["names of materials"],
   collide: [

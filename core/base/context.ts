@@ -44,11 +44,11 @@ export function plainContext(
 }
 
 /** A context for one step of a longer piece of work: its progress fills the given span. */
-export function spanOf<C extends Context>(
+export function spanOf<C extends Pick<Context, "progress">>(
   context: C,
   from: number,
   to: number,
-): C & Context {
+): C & Pick<Context, "progress"> {
   return {
     ...context,
     progress: (share, step) =>

@@ -174,6 +174,7 @@ describe("what is written is read again", () => {
       depth: 8,
       pixels: new Uint8Array(48).fill(128),
     });
+    const picture = { bytes: png, mimeType: "image/png" as const };
     const hull = {
       name: "a_hull_1",
       kind: "convex" as const,
@@ -181,7 +182,7 @@ describe("what is written is read again", () => {
       triangles: new Uint32Array([0, 4, 6, 0, 6, 2, 1, 3, 7, 1, 7, 5]),
     };
     const glb = await writeGlb("a", [{ name: "a", mesh: withUvs }], {
-      images: [{ normal: png, ao: png }],
+      images: [{ normal: picture, occlusion: picture }],
       looks: [
         {
           material: "surface",

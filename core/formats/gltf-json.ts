@@ -1,14 +1,13 @@
 import type { JSONDocument } from "@gltf-transform/core";
-import { HULL_KINDS } from "../mesh/hull";
 import type { GltfLooks } from "./gltf-looks";
 import { GltfLooksCheck } from "./gltf-looks";
 import type { Accessor, PackedView } from "./gltf-bytes";
-import { GltfBytesCheck } from "./gltf-bytes";
+import type { ReadNode } from "./gltf-nodes";
+import { GltfNodesCheck } from "./gltf-nodes";
 import type { Json } from "./json-check";
 import { shown, text } from "./json-check";
 import type { KeptExtras } from "./kept-extras";
 import { readKept } from "./kept-extras";
-import { LevelsExtension } from "./gltf-levels";
 import { attributeOf, FACE_MARKS } from "./marks";
 import { MOST_ELEMENTS, checkPartCount } from "./limits";
 
@@ -67,7 +66,7 @@ export function readableGltf(
   return new GltfCheck(file).read(json, held);
 }
 
-class GltfCheck extends GltfBytesCheck {
+class GltfCheck extends GltfNodesCheck {
   private readonly primitives: PackedPrimitive[] = [];
   read(value: unknown, held: (buffer: Json, at: number) => number): Readable {
     const json = this.object(value, "the JSON");
@@ -99,8 +98,14 @@ class GltfCheck extends GltfBytesCheck {
       this.file,
       given.reduce((sum, { mesh }) => sum + (mesh === undefined ? 0 : 1), 0),
     );
+    const shapes = this.shapes(json);
     const nodes = given.map((node, i) =>
-      this.node(node, i, given.length, meshes.length),
+      this.node(node, i, {
+        nodes: given.length,
+        meshes: meshes.length,
+        accessors,
+        shapes,
+      }),
     );
     this.tree(nodes);
     const scenes = this.list(json, "scenes").map((scene, i) => ({
@@ -112,7 +117,7 @@ class GltfCheck extends GltfBytesCheck {
         ? undefined
         : this.index(json.scene, "scene", scenes.length);
     this.placed(nodes, meshes, counts);
-    const used = onlyUsed(accessors, meshes);
+    const used = onlyUsed(accessors, meshes, nodes);
     this.decoded(used, buffers, this.views.length + this.primitives.length > 0);
     const readable = {
       asset: { version: "2.0" },
@@ -239,33 +244,6 @@ class GltfCheck extends GltfBytesCheck {
     });
   }
 
-  private node(node: Json, i: number, nodes: number, meshes: number) {
-    const path = `nodes[${i}]`;
-    const place = {
-      matrix: this.numbers(node.matrix, `${path}.matrix`, 16),
-      translation: this.numbers(node.translation, `${path}.translation`, 3),
-      rotation: this.numbers(node.rotation, `${path}.rotation`, 4),
-      scale: this.numbers(node.scale, `${path}.scale`, 3),
-    };
-    const levels = ((node.extensions as Json | null)?.[
-      LevelsExtension.EXTENSION_NAME
-    ] ?? {}) as Json;
-    return {
-      name: text(node.name),
-      ...marksOfNode(
-        node.extras,
-        this.indices(levels.ids, `${path}.extensions.MSFT_lod.ids`, nodes),
-      ),
-      ...Object.fromEntries(
-        Object.entries(place).filter(([, value]) => value !== undefined),
-      ),
-      ...(node.mesh === undefined
-        ? {}
-        : { mesh: this.index(node.mesh, `${path}.mesh`, meshes) }),
-      children: (node.children ?? []) as number[],
-    };
-  }
-
   /** Nodes are a tree: each has one parent, none is below itself, and none lies endlessly deep. */
   private tree(nodes: { children: number[] }[]): void {
     const parent = new Int32Array(nodes.length).fill(-1);
@@ -302,7 +280,7 @@ class GltfCheck extends GltfBytesCheck {
 
   /** What the nodes make of the meshes must be in some proportion to what the file holds. */
   private placed(
-    nodes: { mesh?: number }[],
+    nodes: readonly ReadNode[],
     meshes: {
       primitives: { attributes: Record<string, number>; indices?: number }[];
     }[],
@@ -316,11 +294,18 @@ class GltfCheck extends GltfBytesCheck {
         );
       }, 0),
     );
-    const placing = nodes.flatMap(({ mesh }) =>
-      mesh === undefined ? [] : [mesh],
-    );
     const held = counts.reduce((sum, count) => sum + count, 0);
-    const made = placing.reduce((sum, mesh) => sum + elementsOf[mesh], 0);
+    const made = nodes.reduce(
+      (sum, { mesh, extras = {} }) =>
+        sum +
+        (mesh === undefined
+          ? 0
+          : elementsOf[mesh] * (extras.instances?.count ?? 1)) +
+        (extras.collider && "mesh" in extras.collider
+          ? elementsOf[extras.collider.mesh]
+          : 0),
+      0,
+    );
     const most = Math.min(
       MOST_ELEMENTS,
       Math.max(PLACED_FREE, PLACED_TIMES * held),
@@ -333,29 +318,13 @@ class GltfCheck extends GltfBytesCheck {
   }
 }
 
-/**
- * What a node is besides a mesh in its place: a collision hull, as core/formats/write-gltf.ts leaves it, and which
- * nodes stand in for it from afar. All other extras are left out.
- */
-function marksOfNode(extras: unknown, levels: number[]): object {
-  const { hull, of } = ((extras as Json | null)?.arnik ?? {}) as Json;
-  const isHull =
-    typeof of === "string" && HULL_KINDS.some((kind) => kind === hull);
-  if (!isHull && !levels.length) return {};
-  return {
-    extras: {
-      ...(isHull && { kind: hull, of }),
-      ...(levels.length && { levels }),
-    },
-  };
-}
-
 /** Accessors that nothing read uses stand for nothing. */
 function onlyUsed(
   accessors: Accessor[],
   meshes: {
     primitives: { attributes: Record<string, number>; indices?: number }[];
   }[],
+  nodes: readonly ReadNode[],
 ): Accessor[] {
   const used = new Set(
     meshes.flatMap(({ primitives }) =>
@@ -365,6 +334,9 @@ function onlyUsed(
       ]),
     ),
   );
+  for (const { extras } of nodes)
+    for (const at of Object.values(extras?.instances?.attributes ?? {}))
+      used.add(at);
   return accessors.map((accessor, i) =>
     used.has(i) ? accessor : { componentType: 5121, type: "SCALAR", count: 1 },
   );

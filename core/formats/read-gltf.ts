@@ -2,15 +2,22 @@ import { isGlb, readContainer, readLoose } from "./gltf-container";
 import type { Opened } from "./gltf-container";
 import type { KeptExtras } from "./kept-extras";
 import { Primitive } from "@gltf-transform/core";
-import type { Material, Node as GltfNode } from "@gltf-transform/core";
+import type {
+  Material,
+  Mesh as GltfMesh,
+  Node as GltfNode,
+} from "@gltf-transform/core";
 import { MeshFormatError } from "../base/errors";
+import type { Matrix } from "../mesh/transform";
 import { cofactorOf, determinant } from "../mesh/transform";
+import type { NodeExtras } from "./gltf-nodes";
+import { implicitHull, placesOf } from "./gltf-places";
 import { colourByte, toSrgb } from "./colours";
 import { lookOf } from "./gltf-looks";
 import type { FoundLooks, PictureShelf } from "./looks";
 
 import { attributeOf, FACE_MARKS, marksArray, mostOf } from "./marks";
-import type { HullOf, RawPart } from "./raw-mesh";
+import type { RawPart } from "./raw-mesh";
 
 export interface GltfContents {
   parts: RawPart[];
@@ -76,10 +83,27 @@ export async function readGltf(
   else nodes.push(...document.getRoot().listNodes());
   const all = document.getRoot().listNodes();
   const levels = levelsOf(nodes, all);
+  const accessors = document.getRoot().listAccessors();
+  const meshes = document.getRoot().listMeshes();
   for (const node of new Set([...nodes, ...levels.keys()])) {
-    const part = partOf(file, node, found, nameOf);
-    if (!part) continue;
-    found.parts.push({ ...part, ...levels.get(node) });
+    const role = levels.get(node);
+    const { instances } = extrasOf(node);
+    const places = instances
+      ? placesOf(node.getWorldMatrix(), instances, accessors)
+      : [node.getWorldMatrix() as Matrix];
+    places.forEach((matrix, i) => {
+      const mesh = node.getMesh();
+      const part = mesh && partOf(file, node, mesh, matrix, found, nameOf);
+      if (!part) return;
+      const whole = { ...part, ...role };
+      // The first place is the part itself; the others are told apart by their number.
+      found.parts.push(
+        i ? { ...whole, name: `${whole.name}.${i + 1}` } : whole,
+      );
+    });
+    const { collider } = extrasOf(node);
+    const hull = collider && hullOf(file, node, collider, meshes, found);
+    if (hull) found.parts.push(hull);
   }
   leaveWrapperOut(found.parts);
   if (!found.parts.length)
@@ -99,7 +123,8 @@ function levelsOf(
 ): Map<GltfNode, Pick<RawPart, "name" | "level">> {
   const found = new Map<GltfNode, Pick<RawPart, "name" | "level">>();
   for (const node of nodes) {
-    const { levels = [] } = node.getExtras() as { levels?: number[] };
+    const { levels = [], level, of } = extrasOf(node);
+    if (level && of) found.set(node, { name: of, level });
     levels.forEach((id, l) => {
       const level = all[id];
       if (level !== node && !found.has(level))
@@ -108,6 +133,8 @@ function levelsOf(
   }
   return found;
 }
+
+const extrasOf = (node: GltfNode) => node.getExtras() as NodeExtras;
 
 const nameOfNode = (node: GltfNode) =>
   node.getName() || (node.getMesh()?.getName() ?? "");
@@ -152,13 +179,12 @@ function trianglesOf(mode: number, list: ArrayLike<number>): number[] {
 function partOf(
   file: string,
   node: GltfNode,
+  mesh: GltfMesh,
+  matrix: Matrix,
   found: GltfContents,
   nameOf: (material: Material | null) => string,
 ): RawPart | null {
-  const mesh = node.getMesh();
-  if (!mesh) return null;
   const name = nameOfNode(node);
-  const matrix = node.getWorldMatrix();
   const pieces = mesh.listPrimitives().filter((primitive) => {
     if (TRIANGULAR.has(primitive.getMode())) return true;
     const what = "primitives of points or lines left out";
@@ -216,7 +242,7 @@ function partOf(
   };
   const group = groupOf(node);
   if (group) part.group = group;
-  const { kind, of } = node.getExtras() as Partial<HullOf>;
+  const { kind, of } = extrasOf(node);
   if (kind && of) part.hull = { kind, of };
   const mirrored = determinant(matrix) < 0;
   const scale = [0, 4, 8].map((k) =>
@@ -245,6 +271,47 @@ function partOf(
     at += indices[k].length;
   });
   return part;
+}
+
+/** What a node collides as (KHR_physics_rigid_bodies), as a hull of what it belongs to. */
+function hullOf(
+  file: string,
+  node: GltfNode,
+  collider: NonNullable<NodeExtras["collider"]>,
+  meshes: readonly GltfMesh[],
+  found: GltfContents,
+): RawPart | null {
+  const { kind, of } = extrasOf(node);
+  const belongs = of ?? (node.getMesh() ? nameOfNode(node) : groupOf(node));
+  const name =
+    node.getMesh() || !nameOfNode(node)
+      ? `${belongs || "part"}_hull`
+      : nameOfNode(node);
+  const matrix = node.getWorldMatrix();
+  if ("mesh" in collider) {
+    const part = partOf(
+      file,
+      node,
+      meshes[collider.mesh],
+      matrix,
+      found,
+      () => "hull",
+    );
+    return (
+      part && {
+        ...part,
+        name,
+        hull: {
+          kind: kind ?? (collider.convex ? "convex" : "ground"),
+          of: belongs,
+        },
+      }
+    );
+  }
+  return {
+    ...implicitHull(name, collider.shape, matrix),
+    hull: { kind: kind ?? collider.shape.type, of: belongs },
+  };
 }
 
 /** Takes marks of faces from the first vertex of each; a mark that is none is 0. */

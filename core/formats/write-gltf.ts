@@ -1,44 +1,40 @@
-import { toLinear } from "./colours";
-import { Accessor, Document, WebIO } from "@gltf-transform/core";
-import type { Material } from "@gltf-transform/core";
-import type { SurfaceLook } from "../base/pictures";
+import {
+  EXTMeshGPUInstancing,
+  EXTMeshoptCompression,
+} from "@gltf-transform/extensions";
+import { Document, MathUtils, WebIO } from "@gltf-transform/core";
+import type { Node } from "@gltf-transform/core";
+import { MeshoptEncoder } from "meshoptimizer";
+import { shapeOf } from "../mesh/collider-shape";
 import type { Hull } from "../mesh/hull";
-import type { Mesh } from "../mesh/mesh";
 import { triangleCount } from "../mesh/mesh";
+import type { Matrix } from "../mesh/transform";
 import { toBase64 } from "./base64";
 import type { KeptExtras } from "./kept-extras";
 import { writeKept } from "./kept-extras";
-import { inCacheOrder } from "./cache-order";
-import { flattenMesh } from "./flatten-mesh";
 import { LevelsExtension, screenCoverage } from "./gltf-levels";
-import { attributeOf } from "./marks";
+import type { MaterialExtras } from "./gltf-materials";
+import { materialsOf } from "./gltf-materials";
+import type { Frame, MeshExtras } from "./gltf-meshes";
+import { frameOf, MeshWriter } from "./gltf-meshes";
+import { PhysicsExtension, setCollider } from "./gltf-physics";
 import type { NamedMesh } from "./raw-mesh";
 
-export interface GltfImages {
-  normal?: Uint8Array;
-  ao?: Uint8Array;
-  /** White, with what is see-through in its alpha. */
-  mask?: Uint8Array;
-  /** What the names of the materials end in that take them; all where left out. */
-  ending?: string;
-}
-
-export interface GltfExtras {
-  looks?: readonly SurfaceLook[];
-  /** For each material the first that its name ends like. */
-  images?: readonly GltfImages[];
+export interface GltfExtras extends MaterialExtras, Omit<MeshExtras, "marked"> {
   /** Hulls, with the part that each stands for. */
   hulls?: readonly (Hull & { of: string })[];
-  /** Materials of cards, which take the mask and are seen from both sides. */
-  cards?: readonly string[];
-  /** Whether to write tangents; needs UVs. */
-  tangents?: boolean;
+  /** Whether hulls are nodes with meshes, or what physics engines read (KHR_physics_rigid_bodies). */
+  hullsAs?: "name" | "physics";
   /** Levels of detail of parts, by the part's name, nearest first. */
-  levels?: ReadonlyMap<string, readonly Mesh[]>;
-  /** Whether levels stand in for their part (MSFT_lod), or are nodes of the scene called NAME_lod1 and so on. */
+  levels?: ReadonlyMap<string, readonly NamedMesh[]>;
+  /** Whether levels stand in for their part (MSFT_lod), or are nodes of the scene by their names. */
   levelsBy?: "extension" | "name";
-  /** Whether triangles and vertices are ordered for the cache of a graphics card. */
-  ordered?: boolean;
+  /** Where parts are drawn, by their names (EXT_mesh_gpu_instancing); parts that are missing are where they are. */
+  places?: ReadonlyMap<string, readonly Matrix[]>;
+  /** Whether positions and UVs are kept in 16 bits (KHR_mesh_quantization). */
+  quantised?: boolean;
+  /** Whether data is compressed without loss (EXT_meshopt_compression). */
+  compressed?: boolean;
   /** Whether to write marks of faces (IDs, density and the like), and what else is kept of the asset. */
   marks?: Partial<KeptExtras>;
 }
@@ -50,7 +46,7 @@ export async function writeGlb(
   extras: GltfExtras = {},
 ): Promise<Uint8Array> {
   const document = await gltfDocument(name, parts, extras);
-  return writer().writeBinary(document);
+  return (await writer()).writeBinary(document);
 }
 
 /** The same as one glTF file, with its data inside as base64. */
@@ -59,9 +55,9 @@ export async function writeGltf(
   parts: readonly NamedMesh[],
   extras: GltfExtras = {},
 ): Promise<Uint8Array> {
-  const { json, resources } = await writer().writeJSON(
-    await gltfDocument(name, parts, extras),
-  );
+  const { json, resources } = await (
+    await writer()
+  ).writeJSON(await gltfDocument(name, parts, extras));
   for (const item of [...(json.buffers ?? []), ...(json.images ?? [])]) {
     const data = item.uri ? resources[item.uri] : undefined;
     if (!data) continue;
@@ -72,15 +68,19 @@ export async function writeGltf(
   return new TextEncoder().encode(JSON.stringify(json));
 }
 
-const writer = () => new WebIO().registerExtensions([LevelsExtension]);
+async function writer(): Promise<WebIO> {
+  await MeshoptEncoder.ready;
+  return new WebIO()
+    .registerExtensions([
+      LevelsExtension,
+      PhysicsExtension,
+      EXTMeshGPUInstancing,
+      EXTMeshoptCompression,
+    ])
+    .registerDependencies({ "meshopt.encoder": MeshoptEncoder });
+}
 
-/** What a level of detail of a part is called, from 1 on. */
-export const levelName = (part: string, level: number) => `${part}_lod${level}`;
-
-/**
- * The document of what is written, as glTF and as GLB.
- * In one piece: one document, whose lists point into each other.
- */
+/** The document of what is written, as glTF and as GLB. */
 async function gltfDocument(
   name: string,
   parts: readonly NamedMesh[],
@@ -91,118 +91,137 @@ async function gltfDocument(
   const { marks } = extras;
   const kept = marks && writeKept(marks);
   if (kept) document.getRoot().getAsset().extras = { arnik: kept };
-  const buffer = document.createBuffer();
+  const meshes = new MeshWriter(document, materialsOf(document, extras), {
+    tangents: extras.tangents,
+    ordered: extras.ordered,
+    marked: !!marks,
+  });
   const scene = document.createScene(name);
   document.getRoot().setDefaultScene(scene);
-  const texture = (label: string, image: Uint8Array | undefined) =>
-    image
-      ? document
-          .createTexture(label)
-          .setImage(image as Uint8Array<ArrayBuffer>)
-          .setMimeType("image/png")
-      : null;
-  const textures = (extras.images ?? []).map(
-    ({ normal, ao, mask, ending = "" }) => ({
-      ending,
-      normal: texture(`normal${ending}`, normal),
-      ao: texture(`occlusion${ending}`, ao),
-      mask: extras.cards?.length ? texture(`mask${ending}`, mask) : null,
-    }),
-  );
-  const materials = new Map<string, Material>();
-  const materialFor = (label: string) => {
-    let material = materials.get(label);
-    if (material) return material;
-    const look = extras.looks?.find((each) => each.material === label);
-    material = document
-      .createMaterial(label)
-      .setRoughnessFactor(look?.roughness ?? 0.7)
-      .setMetallicFactor(look?.metalness ?? 0);
-    if (look) {
-      const [r, g, b] = [1, 3, 5].map((at) =>
-        toLinear(parseInt(look.colour.slice(at, at + 2), 16) / 255),
-      );
-      const { opacity = 1 } = look;
-      material.setBaseColorFactor([r, g, b, opacity]);
-      if (opacity < 1) material.setAlphaMode("BLEND");
-    }
-    const own = textures.find(({ ending }) => label.endsWith(ending));
-    if (own?.normal) material.setNormalTexture(own.normal);
-    if (own?.ao) material.setOcclusionTexture(own.ao);
-    if (extras.cards?.includes(label)) {
-      material.setDoubleSided(true);
-      if (own?.mask)
-        // Blended as in the view: a cut-off would lose what is thinner than a pixel.
-        material.setBaseColorTexture(own.mask).setAlphaMode("BLEND");
-    }
-    materials.set(label, material);
-    return material;
-  };
-  const accessor = (
-    array: Float32Array | Uint32Array | Uint16Array,
-    type: "SCALAR" | "VEC2" | "VEC3" | "VEC4",
-  ) =>
+  for (const part of parts)
+    for (const node of await partNodes(document, meshes, part, extras))
+      scene.addChild(node);
+  for (const hull of extras.hulls ?? [])
+    scene.addChild(hullNode(document, meshes, hull, extras.hullsAs));
+  if (extras.compressed)
     document
-      .createAccessor()
-      .setArray(array as Float32Array<ArrayBuffer>)
-      .setType(Accessor.Type[type])
-      .setBuffer(buffer);
-  const nodeOf = async (part: NamedMesh) => {
-    const mesh = document.createMesh(part.name);
-    const how = { tangents: extras.tangents, marks: !!extras.marks };
-    const flat = flattenMesh(part, how);
-    for (const piece of extras.ordered ? await inCacheOrder(flat) : flat) {
-      const primitive = document
-        .createPrimitive()
-        .setIndices(accessor(piece.indices, "SCALAR"))
-        .setAttribute("POSITION", accessor(piece.positions, "VEC3"))
-        .setAttribute("NORMAL", accessor(piece.normals, "VEC3"))
-        .setMaterial(materialFor(piece.material));
-      if (piece.uvs)
-        primitive.setAttribute("TEXCOORD_0", accessor(piece.uvs, "VEC2"));
-      if (piece.tangents)
-        primitive.setAttribute("TANGENT", accessor(piece.tangents, "VEC4"));
-      if (piece.colours)
-        primitive.setAttribute("COLOR_0", accessor(piece.colours, "VEC3"));
-      for (const [name, values] of piece.marks)
-        primitive.setAttribute(attributeOf(name), accessor(values, "SCALAR"));
-      mesh.addPrimitive(primitive);
-    }
-    return document.createNode(part.name).setMesh(mesh);
-  };
-  const levels = extras.levels?.size
-    ? document.createExtension(LevelsExtension)
-    : null;
-  for (const part of parts) {
-    const node = await nodeOf(part);
-    scene.addChild(node);
-    const own = extras.levels?.get(part.name) ?? [];
-    if (!own.length) continue;
-    const standing = extras.levelsBy === "name" ? null : levels!.create();
-    for (const [l, mesh] of own.entries()) {
-      const name = levelName(part.name, l + 1);
-      const level = await nodeOf({ name, mesh });
-      if (standing) standing.addLevel(level);
-      else scene.addChild(level);
-    }
-    if (!standing) continue;
-    node.setExtension(LevelsExtension.EXTENSION_NAME, standing).setExtras({
-      MSFT_screencoverage: screenCoverage(
-        [part.mesh, ...own].map((mesh) => triangleCount(mesh)),
-      ),
-    });
-  }
-  for (const hull of extras.hulls ?? []) {
-    const primitive = document
-      .createPrimitive()
-      .setIndices(accessor(hull.triangles, "SCALAR"))
-      .setAttribute("POSITION", accessor(hull.positions, "VEC3"));
-    scene.addChild(
-      document
-        .createNode(hull.name)
-        .setExtras({ arnik: { hull: hull.kind, of: hull.of } })
-        .setMesh(document.createMesh(hull.name).addPrimitive(primitive)),
-    );
-  }
+      .createExtension(EXTMeshoptCompression)
+      .setRequired(true)
+      // Filters would lose what quantising keeps.
+      .setEncoderOptions({
+        method: EXTMeshoptCompression.EncoderMethod.QUANTIZE,
+      });
   return document;
+}
+
+/** A part's node, and those of its levels where they stand beside it. */
+async function partNodes(
+  document: Document,
+  meshes: MeshWriter,
+  part: NamedMesh,
+  extras: GltfExtras,
+): Promise<Node[]> {
+  const levels = extras.levels?.get(part.name) ?? [];
+  const places = extras.places?.get(part.name);
+  const frame = extras.quantised
+    ? frameOf([part, ...levels].map(({ mesh }) => mesh))
+    : null;
+  const nodeOf = async (each: NamedMesh) => {
+    const node = document
+      .createNode(each.name)
+      .setMesh(await meshes.mesh(each, frame));
+    if (places) placeInstances(document, meshes, node, places, frame);
+    else if (frame)
+      node
+        .setTranslation(frame.offset)
+        .setScale([frame.scale, frame.scale, frame.scale]);
+    return node;
+  };
+  const node = await nodeOf(part);
+  const further: Node[] = [];
+  for (const level of levels) further.push(await nodeOf(level));
+  if (extras.levelsBy === "name")
+    further.forEach((each, l) =>
+      each.setExtras({ arnik: { level: l + 1, of: part.name } }),
+    );
+  if (!further.length || extras.levelsBy === "name") return [node, ...further];
+  const standing = document.createExtension(LevelsExtension).create();
+  for (const level of further) standing.addLevel(level);
+  node.setExtension(LevelsExtension.EXTENSION_NAME, standing).setExtras({
+    MSFT_screencoverage: screenCoverage(
+      [part, ...levels].map(({ mesh }) => triangleCount(mesh)),
+    ),
+  });
+  return [node];
+}
+
+/** Draws a node in several places. The frame of its mesh goes into each: a node's own place comes before them. */
+function placeInstances(
+  document: Document,
+  meshes: MeshWriter,
+  node: Node,
+  places: readonly Matrix[],
+  frame: Frame | null,
+): void {
+  const translations = new Float32Array(3 * places.length);
+  const rotations = new Float32Array(4 * places.length);
+  const scales = new Float32Array(3 * places.length);
+  places.forEach((matrix, i) => {
+    const [t, r, s] = partsOfMatrix(matrix);
+    const { offset, scale } = frame ?? { offset: [0, 0, 0], scale: 1 };
+    for (let k = 0; k < 3; k++) {
+      translations[3 * i + k] =
+        t[k] +
+        matrix[k] * offset[0] +
+        matrix[4 + k] * offset[1] +
+        matrix[8 + k] * offset[2];
+      scales[3 * i + k] = s[k] * scale;
+    }
+    rotations.set(r, 4 * i);
+  });
+  const instanced = document
+    .createExtension(EXTMeshGPUInstancing)
+    .setRequired(true)
+    .createInstancedMesh()
+    .setAttribute("TRANSLATION", meshes.accessor(translations, "VEC3"))
+    .setAttribute("ROTATION", meshes.accessor(rotations, "VEC4"))
+    .setAttribute("SCALE", meshes.accessor(scales, "VEC3"));
+  node.setExtension(EXTMeshGPUInstancing.EXTENSION_NAME, instanced);
+}
+
+function partsOfMatrix(matrix: Matrix) {
+  const t: [number, number, number] = [0, 0, 0];
+  const r: [number, number, number, number] = [0, 0, 0, 1];
+  const s: [number, number, number] = [1, 1, 1];
+  MathUtils.decompose(
+    [...matrix] as Parameters<typeof MathUtils.decompose>[0],
+    t,
+    r,
+    s,
+  );
+  return [t, r, s] as const;
+}
+
+/** Whether a matrix is a place, a turn and scales along the axes, as instances have them: nothing slants. */
+export function isPlace(matrix: Matrix): boolean {
+  const [t, r, s] = partsOfMatrix(matrix);
+  const again = MathUtils.compose(t, r, s, new Array<number>(16) as never);
+  const size = Math.max(...matrix.map(Math.abs));
+  return matrix.every((x, k) => Math.abs(x - again[k]) <= 1e-6 * size);
+}
+
+function hullNode(
+  document: Document,
+  meshes: MeshWriter,
+  hull: Hull & { of: string },
+  as: GltfExtras["hullsAs"],
+): Node {
+  const mesh = () => meshes.bare(hull.name, hull.positions, hull.triangles);
+  const node = document
+    .createNode(hull.name)
+    .setExtras({ arnik: { hull: hull.kind, of: hull.of } });
+  if (as !== "physics") return node.setMesh(mesh());
+  const collider = document.createExtension(PhysicsExtension).create();
+  setCollider(node, collider, shapeOf(hull), mesh);
+  return node;
 }

@@ -275,7 +275,10 @@ describe("what came in stays what it is", () => {
       ...asset,
       parts: asset.parts.map((part) => ({ ...part, game: part.source })),
     };
-    const { files } = await shippedFiles(shipped, { obj: true, hulls: false });
+    const { files } = await shippedFiles(shipped, {
+      obj: true,
+      hullsAs: "none",
+    });
     const named = (end: string) =>
       files.find(({ name }) => name.endsWith(end))!;
     for (const ending of [[".glb"], [".obj", ".mtl"]]) {
@@ -390,7 +393,10 @@ describe("what was shipped comes back", () => {
     run("bring-in", createAsset("back"), { role: "game" }, { files });
 
   it.each(["glb", "obj"])("hulls as hulls (%s)", async (ending) => {
-    const { files } = await shippedFiles(shipped, { obj: true, hulls: true });
+    const { files } = await shippedFiles(shipped, {
+      obj: true,
+      hullsAs: "name",
+    });
     const { asset, report } = await back(
       files.filter(({ name }) => name === `yard.${ending}`),
     );

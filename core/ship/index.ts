@@ -1,1 +1,3 @@
+export { packAsProject } from "./operations/pack-project";
+export { setProfile } from "./operations/set-profile";
 export { shipAsset } from "./operations/ship";

@@ -108,6 +108,10 @@ async function handle(
     last: boolean,
   ) => {
     check();
+    if (work.job && last && onlyHandsOut(work)) {
+      await store.finishJob(work.job, { title, ...report }, files[0]);
+      return;
+    }
     // Of several results only the last one is near the end.
     tell({ share: last ? 0.97 : 0, step: "storing the result", stage });
     revision = await store.commit(
@@ -195,6 +199,12 @@ function givenFile({ id, name }: Upload): GivenFile {
     );
   }
 }
+
+/** Whether all that comes of it is a file. */
+const onlyHandsOut = ({ operation }: Work) =>
+  operation !== UP_TO_DATE &&
+  operation !== RUN_ROUTE &&
+  findOperation(operation).changesNothing === true;
 
 const meshesChanged = (a: Asset, b: Asset) =>
   a.parts.length !== b.parts.length ||

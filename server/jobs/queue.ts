@@ -33,6 +33,8 @@ export interface JobProgress {
 export interface JobDescription {
   id: number;
   asset: number;
+  /** The revision that it began from. */
+  revision: number;
   operation: string;
   state: JobRow["state"];
   error: string | null;
@@ -205,11 +207,21 @@ export class JobQueue extends EventEmitter<{ event: [string] }> {
   /** A job as it is now, whether or not the store knows yet. */
   describe(row: JobRow): JobDescription {
     const live = this.live.get(row.id);
-    const { id, asset_id, operation, state, error, report, made, ended } =
-      live?.row ?? row;
+    const {
+      id,
+      asset_id,
+      revision_id,
+      operation,
+      state,
+      error,
+      report,
+      made,
+      ended,
+    } = live?.row ?? row;
     return {
       id,
       asset: asset_id,
+      revision: revision_id,
       operation,
       state,
       error,

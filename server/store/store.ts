@@ -213,6 +213,18 @@ export class Store {
     });
   }
 
+  /** Ends a job that changed nothing, with the file it left. @throws NotFoundError where it is not running */
+  async finishJob(
+    id: number,
+    report: object,
+    file?: { name: string; bytes: Uint8Array },
+  ): Promise<void> {
+    await this.database.write(async (trx) => {
+      await this.checkOwner(trx);
+      await this.jobs.finish(trx, id, report, file);
+    });
+  }
+
   /** Moves the asset to the revision before or after the present one. @throws ConflictError, NotFoundError */
   async step(
     assetId: number,

@@ -68,7 +68,7 @@ beforeAll(async () => {
   await page.goto(`${app.url}/asset/${id}`);
   await shows(page, "Choose files…");
   const input = (await page.waitForSelector(
-    "input[aria-label='Mesh files']",
+    "input[aria-label='Mesh files or a project']",
   )) as ElementHandle<HTMLInputElement>;
   await input.uploadFile(await meshOnDisk(app.data, "ball.obj"));
   await until((document) => document.parts.length > 0);

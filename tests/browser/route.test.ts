@@ -1,3 +1,5 @@
+import { writeFileSync } from "node:fs";
+import { join } from "node:path";
 import { strFromU8, unzipSync } from "fflate";
 import { decode } from "fast-png";
 import type { Browser, Page } from "puppeteer-core";
@@ -15,6 +17,7 @@ import {
   pixels,
   press,
   shows,
+  unfold,
   viewReady,
 } from "./app";
 
@@ -262,6 +265,38 @@ describe("from a file on disk to the archive", () => {
     expect(strFromU8(entries["report.html"])).toContain(
       "Everything that stops a delivery is met",
     );
+  });
+
+  it("packs a project, which the first page opens as an asset of its own, whole", async () => {
+    const before = await asset();
+    await unfold(page, "Pack as a project");
+    await shows(page, "Save the project");
+    expect((await asset()).revision).toBe(before.revision);
+    const href = await page.$$eval(
+      ".file a",
+      (links) => links.find((link) => /project/.test(link.textContent))!.href,
+    );
+    const answer = await fetch(href);
+    expect(answer.headers.get("content-disposition")).toContain(
+      "Buoy%20top_project.zip",
+    );
+    const path = join(app.data, "kept.zip");
+    writeFileSync(path, Buffer.from(await answer.arrayBuffer()));
+    const second = await openPage(browser, errors);
+    await second.goto(app.url);
+    await shows(second, "Open a project…");
+    const input = (await second.$("input[type=file]")) as unknown as {
+      uploadFile(path: string): Promise<void>;
+    };
+    await input.uploadFile(path);
+    await second.waitForFunction(() => /asset\/\d+/.test(location.pathname));
+    await shows(second, "stud");
+    const copy = await app.json<Answer>(
+      `assets/${second.url().split("/").pop()}`,
+    );
+    expect(copy.document).toEqual(before.document);
+    expect(copy.standing).toEqual(before.standing);
+    await second.close();
   });
 
   it("raised no error in the page on the way", () =>

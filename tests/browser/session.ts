@@ -63,7 +63,7 @@ export class Session {
   async bringIn(path: string): Promise<Answer> {
     const { length } = (await this.answer()).document.parts;
     const input = (await this.page.waitForSelector(
-      "input[aria-label='Mesh files']",
+      "input[aria-label='Mesh files or a project']",
     )) as ElementHandle<HTMLInputElement>;
     await input.uploadFile(path);
     return this.idle(({ document }) => document.parts.length > length);

@@ -80,7 +80,7 @@ async function begin(name: string, parts: NamedMesh[]): Promise<void> {
   writeFileSync(path, await writeMeshFile(`${name}.obj`, parts));
   await page.goto(`${app.url}/asset/${id}`);
   await shows(page, "Choose files…");
-  await give("Mesh files", path);
+  await give("Mesh files or a project", path);
   await until(({ document }) => document.parts.length > 0);
 }
 
@@ -547,7 +547,7 @@ describe("intake", () => {
         { name: "cup LD", mesh: moved(sphere(6, 8), 3, 0, 0) },
       ]),
     );
-    await give("Mesh files", games);
+    await give("Mesh files or a project", games);
     await until(({ document }) => document.parts.length === 4);
     await shows(page, "0 pairs, 2 sources and 2 game meshes left");
     const inputs = await page.$$(".patterns input");
@@ -591,7 +591,7 @@ describe("intake", () => {
     const leaf = corners.map(([x, y]) => `v ${x} ${y} 0\nvt ${x} ${y}\n`);
     const sign = corners.map(([x, y]) => `v ${x + 3} ${y} 0 0 0 1\n`);
     await give(
-      "Mesh files",
+      "Mesh files or a project",
       file(
         "panels.obj",
         `o leaf\nusemtl leaf\n${leaf.join("")}f 1/1 2/2 3/3 4/4\no sign\nusemtl plain\n${sign.join("")}f 5 6 7 8\n`,

@@ -79,7 +79,7 @@ beforeAll(async () => {
   await page.goto(`${app.url}/asset/${id}`);
   await shows(page, "Choose files…");
   const input = (await page.waitForSelector(
-    "input[aria-label='Mesh files']",
+    "input[aria-label='Mesh files or a project']",
   )) as ElementHandle<HTMLInputElement>;
   await input.uploadFile(await meshOnDisk(app.data, "ball.obj"));
   await until((document) => document.parts.length > 0);
@@ -292,7 +292,7 @@ describe("a region", () => {
       await writeMeshFile("box.obj", [{ name: "box", mesh: cube() }]),
     );
     const input = (await page.waitForSelector(
-      "input[aria-label='Mesh files']",
+      "input[aria-label='Mesh files or a project']",
     )) as ElementHandle<HTMLInputElement>;
     await input.uploadFile(path);
     await until((document) => document.parts.length > 0);

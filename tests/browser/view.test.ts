@@ -148,7 +148,7 @@ describe("the first asset of somebody who never saw Arnik", () => {
       options: { name: "Gate float", triangles: 900, sheet: "256" },
     });
     const input = (await page.waitForSelector(
-      "input[aria-label='Mesh files']",
+      "input[aria-label='Mesh files or a project']",
     )) as ElementHandle<HTMLInputElement>;
     await input.uploadFile(file);
     await idle(({ document }) => document.parts.length === 2);
@@ -844,7 +844,7 @@ describe("files", () => {
     await shows(page, "Choose files…");
     await holding(/\/api\/uploads/, async (release) => {
       const input = (await page.waitForSelector(
-        "input[aria-label='Mesh files']",
+        "input[aria-label='Mesh files or a project']",
       )) as ElementHandle<HTMLInputElement>;
       await input.uploadFile(file);
       await shows(page, "Sending");

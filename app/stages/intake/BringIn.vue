@@ -3,6 +3,7 @@ import Button from "primevue/button";
 import InputText from "primevue/inputtext";
 import Select from "primevue/select";
 import ToggleSwitch from "primevue/toggleswitch";
+import { isArchive } from "../../../core/formats/archive";
 import { useWorkshop } from "../../stores/workshop";
 
 /** Choosing files, and how to read them; files dropped on the page come the same way. */
@@ -27,18 +28,18 @@ const fields = computed(() =>
       !field.folded && (field.kind !== "text" || options.value.role === "both"),
   ),
 );
+/** A project is the asset itself; all else is brought into it. */
+function send(files: File[]) {
+  if (files.some(({ name }) => isArchive(name)))
+    void workshop.send("intake/open-project", files, {});
+  else if (files.length)
+    void workshop.send("intake/bring-in", files, options.value);
+}
 function chosen() {
-  const files = [...(picker.value?.files ?? [])];
-  if (files.length) void workshop.send("intake/bring-in", files, options.value);
+  send([...(picker.value?.files ?? [])]);
   picker.value!.value = "";
 }
-function dropped(event: Event) {
-  void workshop.send(
-    "intake/bring-in",
-    (event as CustomEvent<File[]>).detail,
-    options.value,
-  );
-}
+const dropped = (event: Event) => send((event as CustomEvent<File[]>).detail);
 onMounted(() => window.addEventListener("arnik-files", dropped));
 onBeforeUnmount(() => window.removeEventListener("arnik-files", dropped));
 </script>
@@ -50,8 +51,8 @@ onBeforeUnmount(() => window.removeEventListener("arnik-files", dropped));
       class="hidden-label"
       type="file"
       multiple
-      accept=".obj,.mtl,.ply,.stl,.glb,.gltf,.bin,.png,.jpg,.jpeg"
-      aria-label="Mesh files"
+      accept=".obj,.mtl,.ply,.stl,.glb,.gltf,.bin,.png,.jpg,.jpeg,.zip"
+      aria-label="Mesh files or a project"
       @change="chosen"
     />
     <Button

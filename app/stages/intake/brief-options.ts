@@ -14,5 +14,5 @@ export const briefOptions = ({ name, brief }: AssetDocument) => ({
   padding: brief.padding,
   density: brief.texelsPerMetre,
   hulls: brief.hulls,
-  profile: brief.profile,
+  profile: typeof brief.profile === "string" ? brief.profile : "own",
 });

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useWorkshop } from "../../stores/workshop";
 
-/** The newest archive, to be saved. */
+/** The newest archive and the newest project, to be saved. */
 const workshop = useWorkshop();
 const job = computed(() => workshop.shipped);
 const stale = computed(
@@ -15,6 +15,17 @@ const stale = computed(
   <p v-if="job" class="file">
     <a :href="`/api/jobs/${job.id}/file`" download>Save the archive</a>
     <span v-if="stale" class="muted"> made before the last change</span>
+  </p>
+  <p v-if="workshop.packed" class="file">
+    <a :href="`/api/jobs/${workshop.packed.id}/file`" download
+      >Save the project</a
+    >
+    <span
+      v-if="workshop.packed.revision !== workshop.asset!.revision"
+      class="muted"
+    >
+      packed before the last change</span
+    >
   </p>
 </template>
 

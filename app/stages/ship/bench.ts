@@ -10,7 +10,7 @@ const stateOf = ({ ok, stops }: Check): FigureRow["state"] =>
 export const ship: BenchPlan = {
   about: "Checked files in one archive.",
   main: "ship/archive",
-  more: [],
+  more: ["ship/project"],
   missing: needGame,
   figures(asset, { report }): FigureRow[] {
     const n = numbersOf(report);

@@ -11,7 +11,7 @@ import type { Channel } from "./channels";
 import { CHANNEL_OF, CHANNELS, channelsOf, noiseOf } from "./channels";
 import type { Again, Standing } from "./bake-again";
 import { bakedAgain, putBack, standingMap } from "./bake-again";
-import { dilate } from "./dilate";
+import { dilate } from "../../space/dilate";
 import { fidelityOf } from "./fidelity";
 import { withoutGrain } from "./grain";
 import type { Depth, Encoding } from "./map-images";

@@ -1,5 +1,6 @@
 import type { Asset } from "../../asset/asset";
-import { partOf, profileOf } from "../../asset/asset";
+import { partOf } from "../../asset/asset";
+import { profileOf } from "../../asset/profile";
 import { hasCard } from "../../asset/stand-ins";
 import { OptionsError } from "../../base/errors";
 import { MAP_KINDS } from "../../base/pictures";

@@ -14,7 +14,7 @@ import { reduceTogether } from "../../decimate/reduce-together";
 import { WebIO } from "@gltf-transform/core";
 import { islandsOf } from "../../unwrap/methods/connected-islands";
 import { shippedFiles } from "../../../tests/shipped";
-import { dilate } from "../methods/dilate";
+import { dilate } from "../../space/dilate";
 import { measureFidelity } from "../methods/fidelity";
 import type { BakeFinding } from "../methods/findings";
 import type { MapsWanted } from "../methods/maps";
@@ -153,7 +153,7 @@ describe("several sheets", () => {
     );
     const { files } = await shippedFiles(
       { ...asset, maps },
-      { obj: true, hulls: false },
+      { obj: true, hullsAs: "none" },
     );
     expect(
       files.map(({ name }) => name).filter((n) => n.endsWith("png")),

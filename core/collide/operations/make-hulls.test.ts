@@ -27,13 +27,9 @@ import type { Asset } from "../../asset/asset";
 import { createAsset, createPart } from "../../asset/asset";
 import { convexHull, volumeOf } from "../methods/convex-hull";
 import { hullsOf } from "../methods/solids";
-import {
-  boundingSphere,
-  fitBox,
-  fitCapsule,
-  fitSphere,
-} from "../methods/fitted-shapes";
+import { fitBox, fitCapsule, fitSphere } from "../methods/fitted-shapes";
 import { principalAxes } from "../../space/principal-axes";
+import { boundingSphere } from "../../space/round-bounds";
 import { buildEdges } from "../../mesh/edges";
 
 describe("Collide", () => {

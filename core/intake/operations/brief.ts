@@ -1,5 +1,6 @@
 import type { Brief } from "../../asset/asset";
-import { DEFAULT_BRIEF, PROFILES } from "../../asset/asset";
+import { DEFAULT_BRIEF } from "../../asset/asset";
+import { PROFILES } from "../../asset/profile";
 import { spaced } from "../../base/wording";
 import {
   SHEET_SIZES,
@@ -11,6 +12,9 @@ import {
 import { OptionsError } from "../../base/errors";
 import { safeName } from "../../formats/raw-mesh";
 import { defineOperation, field } from "../../asset/operation";
+
+/** Stands for the profile that the asset has, whichever it is. */
+const OWN_PROFILE = "own";
 
 class BriefOptions {
   @field({
@@ -162,9 +166,12 @@ class BriefOptions {
     kind: "choice",
     label: "Delivery profile",
     help: "Axes, unit and green channel of what is shipped.",
-    choices: PROFILES.map(({ name }) => ({ value: name, label: name })),
+    choices: [
+      ...PROFILES.map(({ name }) => ({ value: name, label: name })),
+      { value: OWN_PROFILE, label: "its own, set at Ship" },
+    ],
   })
-  profile = DEFAULT_BRIEF.profile;
+  profile: string = PROFILES[0].name;
 }
 
 export const setBrief = defineOperation({
@@ -201,7 +208,8 @@ export const setBrief = defineOperation({
       padding: options.padding,
       texelsPerMetre,
       hulls: options.hulls,
-      profile: options.profile,
+      profile:
+        options.profile === OWN_PROFILE ? asset.brief.profile : options.profile,
     };
     return {
       asset: {

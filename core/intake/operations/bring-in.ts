@@ -3,6 +3,8 @@ import type { PaletteEntry } from "../../base/pictures";
 import type { Hull } from "../../mesh/hull";
 import { withKept } from "../methods/kept";
 import { createPart, UNNAMED } from "../../asset/asset";
+import type { Unit } from "../../asset/units";
+import { AXES, UNITS } from "../../asset/units";
 import { spaced } from "../../base/wording";
 import { extentsOf, farthestOf } from "../../asset/extents";
 import { mapParts, totalTriangles } from "../../asset/parts";
@@ -19,18 +21,6 @@ import type { Mesh } from "../../mesh/mesh";
 import { seamsFromUvs } from "../../mesh/seams-from-uvs";
 import { triangulate } from "../../mesh/triangulate";
 import { defineOperation, field } from "../../asset/operation";
-
-export const UNITS = [
-  { value: "m", label: "metres", metres: 1 },
-  { value: "cm", label: "centimetres", metres: 0.01 },
-  { value: "mm", label: "millimetres", metres: 0.001 },
-  { value: "in", label: "inches", metres: 0.0254 },
-] as const;
-
-export const AXES = [
-  { value: "y", label: "y up" },
-  { value: "z", label: "z up" },
-] as const;
 
 class BringInOptions extends PatternOptions {
   @field({
@@ -51,7 +41,7 @@ class BringInOptions extends PatternOptions {
     help: "What one unit of the file measures.",
     choices: UNITS,
   })
-  unit: (typeof UNITS)[number]["value"] = "m";
+  unit: Unit = "m";
 
   @field({
     kind: "choice",

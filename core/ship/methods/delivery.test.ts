@@ -139,7 +139,7 @@ describe("parts", () => {
     expect(chosen.report.triangles).toBe(12);
     expect(chosen.report.levels).toEqual([]);
     expect(chosen.report.checks[0]).toMatchObject({ figure: "12", ok: true });
-    const bare = await shippedFiles(asset, { levels: "none", hulls: false });
+    const bare = await shippedFiles(asset, { levels: "none", hullsAs: "none" });
     expect(bare.report.levels).toEqual([]);
     expect(
       bare.report.checks.find(({ name }) => name === "Hulls"),
@@ -239,7 +239,9 @@ describe("reading back", () => {
     expect(await told({ materials: ["other"] })).toMatch(
       /materials .* for other/,
     );
-    expect(await told({}, { hulls: 1 })).toBe("0 of 1 hulls");
+    expect(await told({}, { hulls: ["lost"] })).toBe(
+      "0 of 1 hulls: lost is missing",
+    );
     expect(
       await told({ uvs: new Float32Array(2 * mesh.corners.length).fill(0.5) }),
     ).toMatch(/UVs differ by/);

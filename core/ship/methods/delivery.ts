@@ -5,7 +5,10 @@ import type { NamedMesh } from "../../formats/raw-mesh";
 import type { Hull } from "../../mesh/hull";
 import type { Mesh } from "../../mesh/mesh";
 import { boundsOf } from "../../space/bounds";
+import type { Matrix } from "../../mesh/transform";
+import { multiply, translation } from "../../mesh/transform";
 import type { Vector } from "../../space/vector";
+import type { Names } from "./names";
 
 /** Which point of what is delivered lies at 0, 0, 0. */
 export type Pivot = "origin" | "bottom" | "centre" | "point";
@@ -15,13 +18,15 @@ export interface Delivery {
   /** What its file is called, without an ending. */
   name: string;
   parts: NamedMesh[];
-  /** By the part's name, nearest first. */
-  levels: ReadonlyMap<string, readonly Mesh[]>;
+  /** By the name of the part's mesh, nearest first. */
+  levels: ReadonlyMap<string, readonly NamedMesh[]>;
   hulls: (Hull & { of: string })[];
   /** Materials of cards. */
   cards: string[];
   /** The point that lies at 0, 0, 0, metres. */
   pivot: Vector;
+  /** Parts that repeat another one of them, by the names of both meshes, and where. */
+  repeats: { name: string; of: string; matrix: Matrix }[];
 }
 
 export interface DeliveryWanted {
@@ -59,23 +64,22 @@ export function deliveredParts(
   }));
 }
 
-/**
- * What is delivered, file by file. Levels and hulls of a part share its pivot.
- * @param nameOf what the file of one part is called, where each has its own
- */
+/** What is delivered, file by file. Levels and hulls of a part share its pivot. */
 export const deliveriesOf = (
   parts: readonly Part[],
   wanted: Pick<DeliveryWanted, "split" | "pivot" | "point">,
-  name: string,
-  nameOf: (part: string) => string,
+  names: Names,
 ): Delivery[] =>
   wanted.split
-    ? parts.map((part) => deliveryOf([part], wanted, nameOf(part.name)))
-    : [deliveryOf(parts, wanted, name)];
+    ? parts.map((part) =>
+        deliveryOf([part], wanted, names, names.partFile(part.name)),
+      )
+    : [deliveryOf(parts, wanted, names, names.file())];
 
 function deliveryOf(
   parts: readonly Part[],
   wanted: Pick<DeliveryWanted, "pivot" | "point">,
+  names: Names,
   name: string,
 ): Delivery {
   const pivot = pivotOf(
@@ -89,21 +93,71 @@ function deliveryOf(
   return {
     name,
     pivot,
-    parts: parts.map((part) => ({ name: part.name, mesh: mesh(part.game!) })),
+    parts: parts.map((part) => ({
+      name: names.mesh(part.name),
+      mesh: mesh(part.game!),
+    })),
     levels: new Map(
       parts.flatMap((part) =>
-        part.levels.length ? [[part.name, part.levels.map(mesh)]] : [],
+        part.levels.length
+          ? [
+              [
+                names.mesh(part.name),
+                part.levels.map((level, l) => ({
+                  name: names.level(part.name, l + 1),
+                  mesh: mesh(level),
+                })),
+              ],
+            ]
+          : [],
       ),
     ),
-    hulls: parts.flatMap((part) =>
-      part.hulls.map((hull) => ({
-        ...hull,
-        positions: moved(hull.positions, pivot),
-        of: part.name,
-      })),
-    ),
+    hulls: hullsOf(parts, names).map((hull) => ({
+      ...hull,
+      positions: moved(hull.positions, pivot),
+    })),
+    repeats: repeatsOf(parts, names, pivot),
     cards: parts.flatMap((part) => (hasCard(part) ? part.game!.materials : [])),
   };
+}
+
+/** Hulls by the pattern, counted by what they are hulls of: a part, or where they hold several together, what those are. */
+function hullsOf(parts: readonly Part[], names: Names): Delivery["hulls"] {
+  const counts = new Map<string, number>();
+  return parts.flatMap((part) =>
+    part.hulls.map((hull) => {
+      const [, label = part.name] = /^(.+)_hull_\d+$/.exec(hull.name) ?? [];
+      const number = (counts.get(label) ?? 0) + 1;
+      counts.set(label, number);
+      return {
+        ...hull,
+        name: names.hull(label, number),
+        of: names.mesh(part.name),
+      };
+    }),
+  );
+}
+
+/** Where repeats are once all is moved: what moves the origin's mesh to where the repeat's is. */
+function repeatsOf(
+  parts: readonly Part[],
+  names: Names,
+  [x, y, z]: Vector,
+): Delivery["repeats"] {
+  return parts.flatMap(({ name, repeat }) =>
+    repeat && parts.some((part) => part.name === repeat.of)
+      ? [
+          {
+            name: names.mesh(name),
+            of: names.mesh(repeat.of),
+            matrix: multiply(
+              translation(-x, -y, -z),
+              multiply(repeat.matrix, translation(x, y, z)),
+            ),
+          },
+        ]
+      : [],
+  );
 }
 
 function pivotOf(

@@ -1,4 +1,4 @@
-import type { DeliveryProfile } from "../../asset/asset";
+import type { DeliveryProfile } from "../../asset/profile";
 import type { NamedMesh } from "../../formats/raw-mesh";
 
 /** A part as a delivery profile wants it: in its unit, with its axis up. */

@@ -6,13 +6,17 @@ import { triangulate } from "../../mesh/triangulate";
 /** What a file was written from. */
 export interface Written {
   parts: readonly NamedMesh[];
-  levels?: ReadonlyMap<string, readonly Mesh[]>;
-  hulls?: number;
+  /** By the part's name, nearest first. */
+  levels?: ReadonlyMap<string, readonly NamedMesh[]>;
+  /** Names of the hulls. */
+  hulls?: readonly string[];
   /** Whether the format holds UVs, and materials. */
   uvs: boolean;
   materials: boolean;
   /** Whether the format tells parts apart. */
   parted: boolean;
+  /** How far a place may be from where it was, metres; none where left out. */
+  slack?: number;
 }
 
 export interface ReadBack {
@@ -35,41 +39,50 @@ export async function readBack(
 ): Promise<ReadBack> {
   const found: ReadBack = { file, triangles: 0, uvs: 0, differs: [] };
   const read = await readMeshFiles([{ name: file, bytes }]);
-  const meshes = written.parted
-    ? written.parts
-    : [{ name: "", mesh: null as unknown as Mesh }];
-  for (const { name } of meshes) {
-    const first = read.parts.filter(
-      (part) =>
-        !part.hull && !part.level && (!written.parted || part.name === name),
-    );
-    compare(
-      found,
-      written.parted ? name : file,
-      written.parted
-        ? written.parts.flatMap((part) => (part.name === name ? part.mesh : []))
-        : written.parts.map(({ mesh }) => mesh),
-      first.map(({ mesh }) => mesh),
-      written,
-    );
-  }
-  for (const [name, levels] of written.levels ?? [])
-    levels.forEach((mesh, l) => {
-      const same = read.parts.filter(
-        (part) => part.level === l + 1 && part.written === name,
-      );
-      const at = `level ${l + 1} of ${name}`;
+  const hulls = new Set(written.hulls ?? []);
+  const solid = read.parts.filter(
+    ({ hull, level, written: name, mesh }) =>
+      !level && (hull || (hulls.has(name) && mesh.materials.join() === "hull")),
+  );
+  const meshes = read.parts.filter(
+    (part) => !part.level && !solid.includes(part),
+  );
+  if (written.parted)
+    for (const { name, mesh } of written.parts)
       compare(
         found,
-        at,
+        name,
         [mesh],
-        same.map(({ mesh }) => mesh),
+        meshes.flatMap((part) => (part.name === name ? part.mesh : [])),
         written,
       );
-    });
-  const hulls = read.parts.filter(({ hull }) => hull).length;
-  if (hulls !== (written.hulls ?? 0))
-    found.differs.push(`${hulls} of ${written.hulls ?? 0} hulls`);
+  else
+    compare(
+      found,
+      file,
+      written.parts.map(({ mesh }) => mesh),
+      meshes.map(({ mesh }) => mesh),
+      written,
+    );
+  for (const [name, levels] of written.levels ?? [])
+    levels.forEach(({ mesh }, l) =>
+      compare(
+        found,
+        `level ${l + 1} of ${name}`,
+        [mesh],
+        read.parts.flatMap((part) =>
+          part.level === l + 1 && part.written === name ? part.mesh : [],
+        ),
+        written,
+      ),
+    );
+  const lost = [...hulls].filter(
+    (name) => !solid.some((part) => part.written === name),
+  );
+  if (lost.length || solid.length !== hulls.size)
+    found.differs.push(
+      `${solid.length} of ${hulls.size} hulls${lost.length ? `: ${lost[0]} is missing` : ""}`,
+    );
   return found;
 }
 
@@ -78,20 +91,21 @@ function compare(
   name: string,
   given: readonly Mesh[],
   read: readonly Mesh[],
-  { uvs, materials }: Written,
+  { uvs, materials, slack = 0 }: Written,
 ): void {
-  const wanted = trianglesOf(given);
-  const got = trianglesOf(read);
+  // What is no larger than places may be off can have become a point.
+  const wanted = trianglesOf(given, 2 * slack);
+  const got = trianglesOf(read, 0);
+  const all = slack ? trianglesOf(given, 0).count : wanted.count;
   found.triangles += got.count;
-  if (wanted.count !== got.count)
-    found.differs.push(`${name}: ${got.count} of ${wanted.count} triangles`);
+  if (got.count < wanted.count || got.count > all)
+    found.differs.push(`${name}: ${got.count} of ${all} triangles`);
+  const match = new Triangles(got, slack);
   let lost = 0;
-  for (const [key, all] of wanted.corners) {
-    const same = got.corners.get(key);
-    if (!same || same.length !== all.length) lost++;
-    else if (uvs)
-      for (const each of all)
-        found.uvs = Math.max(found.uvs, nearest(each, same));
+  for (let t = 0; t < wanted.count; t++) {
+    const off = match.find(wanted, t, uvs);
+    if (off === null) lost++;
+    else found.uvs = Math.max(found.uvs, off);
   }
   if (lost) found.differs.push(`${name}: ${lost} triangles lie elsewhere`);
   if (uvs && found.uvs > UV_SLACK)
@@ -108,49 +122,122 @@ const usedMaterials = ({ materials, faceMaterials }: Mesh): string[] =>
     ? [...new Set(faceMaterials)].map((m) => materials[m])
     : materials.slice(0, 1);
 
-/** Triangles by where their corners lie, each with its six UV numbers; those without area are left out: readers drop them. */
-function trianglesOf(meshes: readonly Mesh[]) {
-  const corners = new Map<string, number[][]>();
-  let count = 0;
-  for (const mesh of meshes) {
-    const { vertices, corners: at } = triangulate(mesh);
-    for (let i = 0; i < vertices.length; i += 3) {
-      const places = [0, 1, 2].map((k) => {
-        const v = 3 * vertices[i + k];
-        const p = mesh.positions;
-        return `${p[v]} ${p[v + 1]} ${p[v + 2]}`;
-      });
-      if (new Set(places).size < 3) continue;
-      count++;
-      // The same triangle begins at any of its corners.
-      const first = places.indexOf(places.toSorted()[0]);
-      const order = [first, (first + 1) % 3, (first + 2) % 3];
-      const key = order.map((k) => places[k]).join(", ");
-      const list = corners.get(key) ?? [];
-      list.push(
-        order.flatMap((k) => {
-          const c = 2 * at[i + k];
-          return mesh.uvs ? [mesh.uvs[c], mesh.uvs[c + 1]] : [];
-        }),
-      );
-      corners.set(key, list);
-    }
-  }
-  return { corners, count };
+/** Corners of triangles one after the other. */
+interface TriangleList {
+  count: number;
+  /** 9 × count, metres. */
+  places: Float32Array;
+  /** 6 × count, or none. */
+  uvs: Float32Array | null;
 }
 
-/** How far the nearest of some triangles' UVs are from one's, in the largest of its numbers; 1 where there are none. */
-const nearest = (uvs: readonly number[], others: readonly number[][]) =>
-  others.reduce(
-    (least, other) =>
-      Math.min(
-        least,
-        other.length === uvs.length
-          ? uvs.reduce(
-              (most, x, k) => Math.max(most, Math.abs(x - other[k])),
-              0,
-            )
-          : 1,
-      ),
-    1,
-  );
+/** The triangles of meshes but those without area, which readers drop, or with an edge no longer than `least`. */
+function trianglesOf(meshes: readonly Mesh[], least: number): TriangleList {
+  const places: number[] = [];
+  const uvs: number[] = [];
+  let count = 0;
+  let laid = meshes.length > 0;
+  for (const mesh of meshes) {
+    const { vertices, corners } = triangulate(mesh);
+    const p = mesh.positions;
+    laid &&= mesh.uvs !== null;
+    for (let i = 0; i < vertices.length; i += 3) {
+      const [a, b, c] = [0, 1, 2].map((k) => 3 * vertices[i + k]);
+      const apart = (v: number, w: number) =>
+        Math.hypot(p[v] - p[w], p[v + 1] - p[w + 1], p[v + 2] - p[w + 2]);
+      if (Math.min(apart(a, b), apart(b, c), apart(c, a)) <= least) continue;
+      count++;
+      for (const v of [a, b, c]) places.push(p[v], p[v + 1], p[v + 2]);
+      if (mesh.uvs)
+        for (let k = 0; k < 3; k++) {
+          const at = 2 * corners[i + k];
+          uvs.push(mesh.uvs[at], mesh.uvs[at + 1]);
+        }
+    }
+  }
+  return {
+    count,
+    places: Float32Array.from(places),
+    uvs: laid ? Float32Array.from(uvs) : null,
+  };
+}
+
+/** Triangles by where they begin, to be found by where their corners lie. The same triangle begins at any of them. */
+class Triangles {
+  private readonly cells = new Map<string, number[]>();
+  private readonly size: number;
+
+  constructor(
+    private readonly list: TriangleList,
+    private readonly slack: number,
+  ) {
+    this.size = Math.max(4 * slack, 1e-9);
+    for (let t = 0; t < list.count; t++)
+      for (let k = 0; k < 3; k++) {
+        const key = this.keyOf(list.places, 9 * t + 3 * k, 0, 0, 0);
+        const cell = this.cells.get(key);
+        if (cell) cell.push(3 * t + k);
+        else this.cells.set(key, [3 * t + k]);
+      }
+  }
+
+  private keyOf(p: Float32Array, at: number, x: number, y: number, z: number) {
+    if (!this.slack) return `${p[at]} ${p[at + 1]} ${p[at + 2]}`;
+    const cell = (k: number, off: number) =>
+      Math.floor(p[at + k] / this.size) + off;
+    return `${cell(0, x)} ${cell(1, y)} ${cell(2, z)}`;
+  }
+
+  /**
+   * The triangle that lies where one of another list does, with the nearest UVs if there are several.
+   * @returns how far its UVs are off in the largest of their numbers; null where there is no triangle
+   */
+  find(other: TriangleList, t: number, uvs: boolean): number | null {
+    const reach = this.slack ? [-1, 0, 1] : [0];
+    let best: number | null = null;
+    for (const x of reach)
+      for (const y of reach)
+        for (const z of reach) {
+          const key = this.keyOf(other.places, 9 * t, x, y, z);
+          for (const code of this.cells.get(key) ?? []) {
+            const off = this.compared(other, t, Math.floor(code / 3), code % 3);
+            if (off === null) continue;
+            const far = uvs ? off : 0;
+            if (best === null || far < best) best = far;
+          }
+        }
+    return best;
+  }
+
+  private compared(
+    other: TriangleList,
+    t: number,
+    own: number,
+    first: number,
+  ): number | null {
+    let far = 0;
+    for (let k = 0; k < 3; k++) {
+      const mine = 9 * own + 3 * ((first + k) % 3);
+      const its = 9 * t + 3 * k;
+      for (let n = 0; n < 3; n++)
+        if (
+          Math.abs(this.list.places[mine + n] - other.places[its + n]) >
+          this.slack
+        )
+          return null;
+      if (!other.uvs || !this.list.uvs) {
+        if (other.uvs !== this.list.uvs) far = 1;
+        continue;
+      }
+      for (let n = 0; n < 2; n++)
+        far = Math.max(
+          far,
+          Math.abs(
+            this.list.uvs[6 * own + 2 * ((first + k) % 3) + n] -
+              other.uvs[6 * t + 2 * k + n],
+          ),
+        );
+    }
+    return far;
+  }
+}

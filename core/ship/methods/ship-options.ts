@@ -1,6 +1,7 @@
 import { field } from "../../asset/operation";
-import { PartsOptions } from "../../asset/parts-options";
 import type { Pivot } from "./delivery";
+import type { NamePatterns } from "./names";
+import { PLAIN_NAMES } from "./names";
 
 const millimetres = (axis: string) =>
   ({
@@ -13,7 +14,11 @@ const millimetres = (axis: string) =>
     folded: true,
   }) as const;
 
-export class ShipOptions extends PartsOptions {
+const pattern = (label: string, help: string) =>
+  ({ kind: "text", label, help, max: 120, folded: true }) as const;
+
+/** How things are shipped, whatever the asset: what a delivery profile may say. */
+export class ShipWays implements NamePatterns {
   @field({
     kind: "flag",
     label: "A file for each part",
@@ -34,19 +39,10 @@ export class ShipOptions extends PartsOptions {
   })
   pivot: Pivot = "origin";
 
-  @field(millimetres("x"))
-  pointX = 0;
-
-  @field(millimetres("y"))
-  pointY = 0;
-
-  @field(millimetres("z"))
-  pointZ = 0;
-
   @field({
     kind: "choice",
     label: "Levels of detail",
-    help: "In GLB and glTF as levels of their part (MSFT_lod), or as nodes of their own called NAME_lod1; OBJ has a file for each.",
+    help: "In GLB and glTF as levels of their part (MSFT_lod), or as nodes of their own called by the pattern; OBJ has a file for each.",
     choices: [
       { value: "extension", label: "in their part" },
       { value: "name", label: "by name" },
@@ -56,11 +52,16 @@ export class ShipOptions extends PartsOptions {
   levels: "extension" | "name" | "none" = "extension";
 
   @field({
-    kind: "flag",
+    kind: "choice",
     label: "Hulls",
-    help: "Puts the collision hulls in as named nodes.",
+    help: "In GLB and glTF as nodes called by the pattern, or as what physics engines read by themselves (KHR_physics_rigid_bodies, KHR_implicit_shapes); in OBJ always by name.",
+    choices: [
+      { value: "name", label: "by name" },
+      { value: "physics", label: "as physics" },
+      { value: "none", label: "left out" },
+    ],
   })
-  hulls = true;
+  hullsAs: "name" | "physics" | "none" = "name";
 
   @field({
     kind: "flag",
@@ -95,6 +96,76 @@ export class ShipOptions extends PartsOptions {
 
   @field({
     kind: "flag",
+    label: "Map files",
+    help: "Adds every map as a PNG of its own, at its full depth; GLB and glTF hold theirs either way.",
+    folded: true,
+  })
+  mapFiles = true;
+
+  @field({
+    kind: "flag",
+    label: "Packed map",
+    help: "Occlusion, roughness and metalness in the red, green and blue of one map, in GLB and glTF and as a file.",
+    folded: true,
+  })
+  packed = false;
+
+  @field({
+    kind: "choice",
+    label: "Pictures inside",
+    help: "How maps are kept inside GLB and glTF: JPEG and WebP are lighter and lose a little; what is see-through is never a JPEG.",
+    choices: [
+      { value: "png", label: "PNG" },
+      { value: "jpeg", label: "JPEG" },
+      { value: "webp", label: "WebP" },
+    ],
+    folded: true,
+  })
+  pictures: "png" | "jpeg" | "webp" = "png";
+
+  @field({
+    kind: "integer",
+    label: "Picture quality",
+    help: "Of JPEG and WebP: 100 loses least and is heaviest.",
+    min: 1,
+    max: 100,
+    folded: true,
+  })
+  quality = 90;
+
+  @field({
+    kind: "choice",
+    label: "See-through cards",
+    help: "Cards fade by their mask, or are cut off where it is under the limit, which engines draw faster.",
+    choices: [
+      { value: "blend", label: "fade" },
+      { value: "mask", label: "cut off" },
+    ],
+    folded: true,
+  })
+  cards: "blend" | "mask" = "blend";
+
+  @field({
+    kind: "number",
+    label: "Cut off under",
+    help: "Share of the mask under which nothing is drawn, where cards are cut off.",
+    min: 0,
+    max: 1,
+    step: 0.05,
+    folded: true,
+  })
+  cutOff = 0.5;
+
+  @field({
+    kind: "flag",
+    label: "Tangents",
+    help: "Writes tangents into GLB and glTF, as the normal map was baked with; without them engines make their own.",
+    folded: true,
+  })
+  tangents = true;
+
+  @field({
+    kind: "flag",
     label: "Order for the cache",
     help: "Orders triangles and vertices in GLB and glTF as graphics cards read them fastest.",
     folded: true,
@@ -103,15 +174,99 @@ export class ShipOptions extends PartsOptions {
 
   @field({
     kind: "flag",
+    label: "Quantised",
+    help: "Positions and UVs in 16 bits, normals in 8 (KHR_mesh_quantization): about half the size, exact to a 65 000th of a part.",
+    folded: true,
+  })
+  quantised = false;
+
+  @field({
+    kind: "flag",
+    label: "Compressed",
+    help: "Compresses meshes in GLB and glTF without loss (EXT_meshopt_compression); what opens them must know it.",
+    folded: true,
+  })
+  compressed = false;
+
+  @field({
+    kind: "flag",
+    label: "Repeats as instances",
+    help: "Parts that repeat another are written as places of it (EXT_mesh_gpu_instancing) in GLB and glTF, drawn in one call; they have no names of their own then.",
+    folded: true,
+  })
+  instances = false;
+
+  @field({
+    kind: "flag",
     label: "Report page",
     help: "Adds report.html: pictures, maps and the check list on one page to hand over.",
   })
   page = true;
 
+  @field(pattern("Files are called", "Places: {asset}."))
+  nameFile = PLAIN_NAMES.nameFile;
+
+  @field(
+    pattern(
+      "Files of a part",
+      "Where each part has its own. Places: {asset}, {part}.",
+    ),
+  )
+  namePartFile = PLAIN_NAMES.namePartFile;
+
+  @field(pattern("Meshes", "Places: {asset}, {part}."))
+  nameMesh = PLAIN_NAMES.nameMesh;
+
+  @field(
+    pattern("Levels", "Places: {asset}, {part}, {level}; {level:2} is 01."),
+  )
+  nameLevel = PLAIN_NAMES.nameLevel;
+
+  @field(
+    pattern("Hulls", "Places: {asset}, {part}, {number}; {number:2} is 01."),
+  )
+  nameHull = PLAIN_NAMES.nameHull;
+
+  @field(pattern("Maps", "Places: {asset}, {map}."))
+  nameMap = PLAIN_NAMES.nameMap;
+
+  @field(
+    pattern(
+      "Maps of several sheets",
+      "Places: {asset}, {map}, {tile}, which is 1001 and so on.",
+    ),
+  )
+  nameTile = PLAIN_NAMES.nameTile;
+}
+
+export class ShipOptions extends ShipWays {
+  @field({ kind: "parts", label: "Parts", help: "Which parts; empty for all." })
+  parts: string[] = [];
+
+  @field(millimetres("x"))
+  pointX = 0;
+
+  @field(millimetres("y"))
+  pointY = 0;
+
+  @field(millimetres("z"))
+  pointZ = 0;
+
   @field({
     kind: "flag",
     label: "Ship in spite of failed checks",
     help: "Writes the files although a check stops the delivery; the report says so.",
+    folded: true,
   })
   insist = false;
+}
+
+/** Options as they were recorded before hulls could go out in more than one way. */
+export function formerShipOptions({
+  hulls,
+  ...raw
+}: Readonly<Record<string, unknown>>): Record<string, unknown> {
+  return typeof hulls === "boolean"
+    ? { hullsAs: hulls ? "name" : "none", ...raw }
+    : { ...raw };
 }

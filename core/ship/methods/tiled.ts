@@ -1,18 +1,6 @@
-import type { BakedMap, SurfaceLook } from "../../base/pictures";
+import type { SurfaceLook } from "../../base/pictures";
 import type { Mesh } from "../../mesh/mesh";
 import { tileAt, tileOfFaces, udimOf } from "../../mesh/tiles";
-
-/** The file of a map: `ASSET_MAP.png`, and where there are several sheets `ASSET_MAP.UDIM.png`. */
-export function mapFileName(
-  asset: string,
-  map: Pick<BakedMap, "kind" | "tile">,
-  maps: readonly Pick<BakedMap, "tile">[],
-): string {
-  const number = maps.some((each) => each.tile)
-    ? `.${udimOf(map.tile ?? 0)}`
-    : "";
-  return `${asset}_${map.kind}${number}.png`;
-}
 
 /** What a material is called on one of several sheets. */
 export const materialOnTile = (material: string, tile: number) =>

@@ -5,7 +5,8 @@ import { WebIO } from "@gltf-transform/core";
 import { decode } from "fast-png";
 import { cube, moved, sheetMesh, sphere } from "../../../tests/shapes";
 import type { Asset } from "../../asset/asset";
-import { createAsset, createPart, PROFILES } from "../../asset/asset";
+import { createAsset, createPart } from "../../asset/asset";
+import { PROFILES } from "../../asset/profile";
 import { keepFaces } from "../../mesh/change-faces";
 import { readMeshFiles } from "../../formats/index";
 import type { BakedMap } from "../../base/pictures";
@@ -130,7 +131,7 @@ describe("Ship", () => {
     const names = async (maps: BakedMap[]) => {
       const { files } = await shippedFiles(
         { ...one(onTiles(cube(), 2)), name: "Net weight", maps },
-        { obj: false, hulls: false },
+        { obj: false, hullsAs: "none" },
       );
       return files.flatMap(({ name }) => (/png$/.test(name) ? [name] : []));
     };
@@ -146,7 +147,7 @@ describe("Ship", () => {
 
   it("keeps tiles in OBJ, and moves them to one sheet with a material each in glTF", async () => {
     const asset = one(onTiles(cube(), 2));
-    const { files } = await shippedFiles(asset, { obj: true, hulls: false });
+    const { files } = await shippedFiles(asset, { obj: true, hullsAs: "none" });
     const read = async (ending: string) => {
       const file = files.find(({ name }) => name.endsWith(ending))!;
       return (await readMeshFiles([file])).parts[0].mesh;
@@ -164,7 +165,10 @@ describe("Ship", () => {
     const made = (await run("collide/hulls", one(cube()), { kind: "box" }))
       .asset;
     for (const hulls of [true, false]) {
-      const { files, report } = await shippedFiles(made, { obj: false, hulls });
+      const { files, report } = await shippedFiles(made, {
+        obj: false,
+        hullsAs: hulls ? "name" : "none",
+      });
       const { parts } = await readMeshFiles([files[0]]);
       expect(parts.map(({ name }) => name)).toEqual(
         hulls ? ["thing", "thing_hull_1"] : ["thing"],
@@ -238,7 +242,10 @@ describe("a card", () => {
     const mask = asset.maps[2].pixels;
     expect(mask.filter((x) => x > 250).length).toBeGreaterThan(500);
     expect(asset.results.bake!.report.missed).toBeLessThan(0.001);
-    const { files } = await shippedFiles(asset, { obj: false, hulls: false });
+    const { files } = await shippedFiles(asset, {
+      obj: false,
+      hullsAs: "none",
+    });
     const document = await new WebIO().readBinary(
       files.find(({ name }) => name === "Net.glb")!.bytes,
     );

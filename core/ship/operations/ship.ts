@@ -1,9 +1,10 @@
-import { zipSync } from "fflate";
+import { zipFiles } from "../../formats/archive";
 import { safeName } from "../../formats/raw-mesh";
 import { defineOperation } from "../../asset/operation";
+import { INPUTS } from "../../asset/stale";
 import { spanOf } from "../../base/context";
 import { shipFiles } from "../methods/ship-files";
-import { ShipOptions } from "../methods/ship-options";
+import { formerShipOptions, ShipOptions } from "../methods/ship-options";
 
 export const shipAsset = defineOperation({
   id: "ship/archive",
@@ -14,6 +15,13 @@ export const shipAsset = defineOperation({
   runs: "heavy",
   takes: "game",
   makesResult: true,
+  madeFrom: ({ instances }) => [
+    ...INPUTS.ship,
+    ...(instances ? (["repeats"] as const) : []),
+  ],
+  // That once, and knowing what failed.
+  forOnce: ["insist"],
+  formerly: formerShipOptions,
   Options: ShipOptions,
   async run(asset, options, context) {
     context.progress(0, "writing files");
@@ -22,18 +30,8 @@ export const shipAsset = defineOperation({
       options,
       spanOf(context, 0, 0.9),
     );
-    context.check();
-    context.progress(0.9, "packing the archive");
+    const archive = zipFiles(files, spanOf(context, 0.9, 1));
     const name = safeName(asset.name, "asset");
-    const archive = zipSync(
-      Object.fromEntries(
-        files.map((file) => [
-          file.name,
-          [file.bytes, { mtime: new Date(2020, 0, 1) }],
-        ]),
-      ),
-      { level: 6 },
-    );
     return {
       asset,
       headline: report.failed ? "not shipped" : `${files.length} files`,

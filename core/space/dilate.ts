@@ -5,7 +5,7 @@
  * @param flat whether values are names and must not be mixed
  */
 export function dilate(
-  values: Float32Array,
+  values: Float32Array | Uint8Array,
   channels: number,
   covered: Uint8Array,
   width: number,

@@ -1,0 +1,87 @@
+import { Zip, ZipDeflate, ZipPassThrough, unzipSync } from "fflate";
+import type { Context } from "../base/context";
+import { ArnikError } from "../base/errors";
+
+/** Bytes that an archive may hold unpacked: what is larger is not read, whatever it promises. */
+const LARGEST = 4 * 2 ** 30;
+/** Archives have the same bytes whenever they are made. */
+const MADE = new Date(2020, 0, 1);
+/** Bytes packed between two looks at whether somebody asked to stop. */
+const STEP = 4 * 2 ** 20;
+/** What is packed already gains nothing from being packed again. */
+const PACKED = /\.(png|jpe?g|webp)$/i;
+
+/** Whether a file is an archive, as a project is, by its name. */
+export const isArchive = (name: string) => /\.zip$/i.test(name);
+
+export interface ArchivedFile {
+  name: string;
+  bytes: Uint8Array;
+}
+
+/** Files as one zip archive, in their order; the same files give the same bytes. */
+export function zipFiles(
+  files: readonly ArchivedFile[],
+  context: Pick<Context, "check" | "progress">,
+): Uint8Array {
+  const chunks: Uint8Array[] = [];
+  const zip = new Zip((error, chunk) => {
+    if (error) throw error;
+    chunks.push(chunk);
+  });
+  const total = files.reduce((sum, { bytes }) => sum + bytes.length, 0);
+  let done = 0;
+  for (const { name, bytes } of files) {
+    const entry = PACKED.test(name)
+      ? new ZipPassThrough(name)
+      : new ZipDeflate(name, { level: 6 });
+    entry.mtime = MADE;
+    zip.add(entry);
+    for (let at = 0; at === 0 || at < bytes.length; at += STEP) {
+      context.check();
+      context.progress(done / total, `packing ${name}`);
+      const piece = bytes.subarray(at, at + STEP);
+      entry.push(piece, at + STEP >= bytes.length);
+      done += piece.length;
+    }
+  }
+  zip.end();
+  const out = new Uint8Array(
+    chunks.reduce((sum, chunk) => sum + chunk.length, 0),
+  );
+  let at = 0;
+  for (const chunk of chunks) {
+    out.set(chunk, at);
+    at += chunk.length;
+  }
+  return out;
+}
+
+/**
+ * What lies in a zip archive by name, never more than 4 GB.
+ * @param check called before each file is unpacked
+ * @throws ArnikError naming the archive
+ */
+export function unzipFiles(
+  file: string,
+  archive: Uint8Array,
+  check: () => void = () => {},
+): Record<string, Uint8Array> {
+  let sum = 0;
+  try {
+    return unzipSync(archive, {
+      filter({ originalSize }) {
+        check();
+        sum += originalSize;
+        if (sum > LARGEST)
+          throw new ArnikError(
+            `${file}: it holds more than 4 GB unpacked, which is not read`,
+          );
+        return true;
+      },
+    });
+  } catch (error) {
+    if (error instanceof ArnikError) throw error;
+    throw new ArnikError(`${file}: it is no archive, or a damaged one`);
+  }
+}

@@ -1,0 +1,56 @@
+import { encode as encodeJpeg } from "jpeg-js";
+import { encodeWebp } from "#webp";
+import { writePng } from "./png";
+
+export const PICTURE_FORMATS = ["png", "jpeg", "webp"] as const;
+export type PictureFormat = (typeof PICTURE_FORMATS)[number];
+
+/** A picture of 8 bits a channel; rows from the top. */
+export interface PlainPicture {
+  width: number;
+  height: number;
+  channels: 1 | 3 | 4;
+  /** channels × width × height */
+  pixels: Uint8Array;
+}
+
+export interface EncodedPicture {
+  bytes: Uint8Array;
+  mimeType: `image/${PictureFormat}`;
+}
+
+/**
+ * A picture as a file. What has an alpha is never a JPEG, which knows none, but a PNG.
+ * @param quality 1 … 100, of what loses
+ */
+export async function encodePicture(
+  picture: PlainPicture,
+  wanted: PictureFormat,
+  quality: number,
+): Promise<EncodedPicture> {
+  const format = wanted === "jpeg" && picture.channels === 4 ? "png" : wanted;
+  const { width, height } = picture;
+  return {
+    bytes:
+      format === "png"
+        ? writePng({ ...picture, kind: "colour", depth: 8 })
+        : format === "jpeg"
+          ? encodeJpeg({ width, height, data: withAlpha(picture) }, quality)
+              .data
+          : await encodeWebp(
+              { width, height, data: withAlpha(picture) },
+              quality,
+            ),
+    mimeType: `image/${format}`,
+  };
+}
+
+/** @returns 4 × width × height */
+function withAlpha({ channels, pixels }: PlainPicture): Uint8Array {
+  if (channels === 4) return pixels;
+  const out = new Uint8Array((4 * pixels.length) / channels).fill(255);
+  for (let i = 0; i < pixels.length / channels; i++)
+    for (let k = 0; k < 3; k++)
+      out[4 * i + k] = pixels[channels * i + (channels === 1 ? 0 : k)];
+  return out;
+}
