@@ -26,6 +26,9 @@ export interface BenchPlan {
   about: string;
   /** The main action; and the others, folded away. */
   main: string;
+  /** What its form says where it was never run, and which options it leaves to others. */
+  defaults?(asset: AssetState): Record<string, unknown>;
+  hide?: string[];
   more: string[];
   /** More of them under a heading of their own. */
   groups?: { title: string; operations: string[] }[];

@@ -142,7 +142,8 @@ defineExpose({ runMain: () => form.value?.run() });
         ref="form"
         :key="main.id"
         :operation="main"
-        :values="used(main.id)"
+        :values="used(main.id) ?? plan.defaults?.(asset)"
+        :hide="plan.hide"
         main
         @run="run"
       />

@@ -17,6 +17,7 @@ import LoopSlider from "./reduce/LoopSlider.vue";
 import SpareList from "./reduce/SpareList.vue";
 import StandInList from "./reduce/StandInList.vue";
 import TriedDetails from "./reduce/TriedDetails.vue";
+import ProfilePanel from "./ship/ProfilePanel.vue";
 import ShipFile from "./ship/ShipFile.vue";
 import EdgeHistogram from "./survey/EdgeHistogram.vue";
 import PaletteList from "./survey/PaletteList.vue";
@@ -79,5 +80,8 @@ export const PLACES: Partial<Record<Stage, readonly BenchPlace[]>> = {
     { component: CageTools, at: "Cage", operation: "bake/bring-cage" },
   ],
   finish: [{ component: LookList, at: "main", operation: "finish/look" }],
-  ship: [{ component: ShipFile, at: "below main" }],
+  ship: [
+    { component: ShipFile, at: "below main" },
+    { component: ProfilePanel, at: "below main", operation: "ship/profile" },
+  ],
 };

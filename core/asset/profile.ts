@@ -1,3 +1,7 @@
+/** What the JSON file of a profile says it is. */
+export const PROFILE_FORMAT = "arnik delivery profile";
+export const PROFILE_VERSION = 1;
+
 /** How an engine wants what is delivered. */
 export interface DeliveryProfile {
   name: string;

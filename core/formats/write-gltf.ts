@@ -1,6 +1,8 @@
 import {
   EXTMeshGPUInstancing,
   EXTMeshoptCompression,
+  EXTTextureWebP,
+  KHRMeshQuantization,
 } from "@gltf-transform/extensions";
 import { Document, MathUtils, WebIO } from "@gltf-transform/core";
 import type { Node } from "@gltf-transform/core";
@@ -76,6 +78,8 @@ async function writer(): Promise<WebIO> {
       PhysicsExtension,
       EXTMeshGPUInstancing,
       EXTMeshoptCompression,
+      EXTTextureWebP,
+      KHRMeshQuantization,
     ])
     .registerDependencies({ "meshopt.encoder": MeshoptEncoder });
 }

@@ -1,9 +1,5 @@
 import type { Axes } from "../space/principal-axes";
-import {
-  acrossAxis,
-  boundingSphere,
-  capsuleAlong,
-} from "../space/round-bounds";
+import { acrossAxis } from "../space/round-bounds";
 import type { ConvexMesh, Hull } from "./hull";
 
 type Vector3 = readonly [number, number, number];

@@ -13,6 +13,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import knexFactory from "knex";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import type { DeliveryProfile } from "../../core/asset/profile";
 import { createAsset, createPart } from "../../core/asset/asset";
 import { seededRandom } from "../../core/base/random";
 import { cube, sphere } from "../../tests/shapes";
@@ -336,6 +337,14 @@ describe("a power cut", () => {
   });
 });
 
+const own: DeliveryProfile = {
+  name: "Harbour engine",
+  upAxis: "z",
+  unit: 0.01,
+  greenUp: false,
+  ship: { obj: false },
+};
+
 describe("care of the store", () => {
   it("finds nothing wrong with a sound one, and says what could be given back", async () => {
     await store.createAsset(box, "began");
@@ -352,6 +361,7 @@ describe("care of the store", () => {
     const other = await store.createAsset({ ...box, name: "Other" }, "began");
     const head = await store.commit(row.id, row.head, ball(1), "ball");
     await store.snapshots.add(row.id, row.head, "kept", null);
+    await store.profiles.keep(own);
     const { positions } = (await store.documentOf(head)).parts[0].source!
       .streams;
     await store.database.write((trx) =>
@@ -370,6 +380,7 @@ describe("care of the store", () => {
     );
     expect(existsSync(before)).toBe(true);
     store = await Store.open(folder);
+    expect(await store.profiles.list()).toEqual([own]);
     expect((await checkStore(store.database, true)).troubles).toEqual([]);
     expect(await store.list()).toMatchObject([
       { id: row.id, name: "Box", head: row.head },

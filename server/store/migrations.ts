@@ -93,6 +93,20 @@ const MIGRATIONS: readonly Migration[] = [
     },
   },
   countedStreams,
+  {
+    name: "004-profiles",
+    async up(knex) {
+      await knex.schema.createTable("profiles", (table) => {
+        table.increments("id");
+        table.string("name").notNullable().unique();
+        table.text("profile").notNullable();
+        table.string("changed").notNullable();
+      });
+    },
+    async down(knex) {
+      await knex.schema.dropTable("profiles");
+    },
+  },
 ];
 
 export const migrationSource: Knex.MigrationSource<Migration> = {

@@ -148,6 +148,10 @@ async function copyAll(
     });
     repair.kept[table] = there.length;
   }
+  // Stores of before knew none.
+  if (await from.schema.hasTable("profiles").catch(() => false))
+    for await (const row of rows<{ id: number }>(from, "profiles", lose))
+      await to.write((trx) => trx("profiles").insert(row));
   const jobs = new Set(
     ((await to.read("jobs").select("id")) as { id: number }[]).map(
       ({ id }) => id,

@@ -13,11 +13,15 @@ type Called<T> = {
 
 /** The store as other threads see it: the same methods, each answered later. */
 export type StoreClient = Called<
-  Omit<Store, "owner" | "database" | "streams" | "jobs" | "snapshots">
+  Omit<
+    Store,
+    "owner" | "database" | "streams" | "jobs" | "snapshots" | "profiles"
+  >
 > & {
   streams: Called<Store["streams"]>;
   jobs: Called<Store["jobs"]>;
   snapshots: Called<Store["snapshots"]>;
+  profiles: Called<Store["profiles"]>;
   database: Called<Store["database"]>;
   owner(): Promise<string>;
 };

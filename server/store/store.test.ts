@@ -2,6 +2,7 @@ import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import type { DeliveryProfile } from "../../core/asset/profile";
 import { createAsset, createPart } from "../../core/asset/asset";
 import { cube, sphere } from "../../tests/shapes";
 import { ConflictError, NotFoundError } from "./errors";
@@ -151,6 +152,33 @@ describe("jobs", () => {
     expect([...(await store.picture(row.id))!]).toEqual([1, 2]);
     await expect(store.jobs.delivery(5)).rejects.toBeInstanceOf(NotFoundError);
     await expect(store.asset(99)).rejects.toThrow(/no asset 99/);
+  });
+});
+
+describe("delivery profiles", () => {
+  it("are kept by their names, exchanged, and taken from the list", async () => {
+    const one: DeliveryProfile = {
+      name: "Harbour engine",
+      upAxis: "z",
+      unit: 0.01,
+      greenUp: false,
+    };
+    const other = { ...one, name: "Attic", ship: { obj: false } };
+    await store.profiles.keep(one);
+    await store.profiles.keep(other);
+    expect(await store.profiles.list()).toEqual([other, one]);
+    const changed = { ...one, greenUp: true };
+    await store.profiles.keep(changed);
+    expect(await store.profiles.list()).toEqual([other, changed]);
+    await store.profiles.remove("Attic");
+    await store.profiles.remove("nobody's");
+    expect(await store.profiles.list()).toEqual([changed]);
+    for (let n = 1; n < 200; n++)
+      await store.profiles.keep({ ...one, name: `profile ${n}` });
+    await expect(
+      store.profiles.keep({ ...one, name: "one more" }),
+    ).rejects.toThrow("200 profiles are kept");
+    await store.profiles.keep(one);
   });
 });
 

@@ -14,6 +14,7 @@ import { FolderLock } from "./folder-lock";
 import { JobRows } from "./job-rows";
 import type { AssetRow, JobRow, RevisionRow } from "./rows";
 import { now } from "./rows";
+import { ProfileRows } from "./profile-rows";
 import { SnapshotRows } from "./snapshot-rows";
 import { StreamCache } from "./stream-cache";
 import { StreamRows, hashesIn } from "./stream-rows";
@@ -32,11 +33,12 @@ export interface AssetView {
   jobs: JobRow[];
 }
 
-/** Everything Arnik keeps. Assets and their revisions are here, streams, jobs and snapshots in files of their own. */
+/** Everything Arnik keeps. Assets and their revisions are here, all else in files of its own. */
 export class Store {
   readonly streams: StreamRows;
   readonly jobs: JobRows;
   readonly snapshots: SnapshotRows;
+  readonly profiles: ProfileRows;
 
   private constructor(
     readonly database: Database,
@@ -47,6 +49,7 @@ export class Store {
     this.streams = new StreamRows(database);
     this.jobs = new JobRows(database);
     this.snapshots = new SnapshotRows(database);
+    this.profiles = new ProfileRows(database);
   }
 
   /**

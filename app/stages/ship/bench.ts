@@ -1,3 +1,5 @@
+import { profileOf } from "../../../core/asset/profile";
+import { PLAIN_NAMES } from "../../../core/ship/methods/names";
 import type { Check } from "../../../core/ship/methods/check-list";
 import { bytes, spaced } from "../../shared/figures";
 import type { FigureRow, Finding } from "../../shared/figures";
@@ -10,6 +12,9 @@ const stateOf = ({ ok, stops }: Check): FigureRow["state"] =>
 export const ship: BenchPlan = {
   about: "Checked files in one archive.",
   main: "ship/archive",
+  defaults: ({ document }) => ({ ...profileOf(document.brief).ship }),
+  // How things are called is the profile's.
+  hide: Object.keys(PLAIN_NAMES),
   more: ["ship/project"],
   missing: needGame,
   figures(asset, { report }): FigureRow[] {
@@ -47,7 +52,15 @@ export const ship: BenchPlan = {
       : [];
     const { failed, waived } = result?.report ?? {};
     if (typeof failed === "string")
-      found.unshift({ tone: "bad", text: failed });
+      found.unshift({
+        tone: "bad",
+        text: failed,
+        mend: {
+          label: "Ship all the same",
+          operation: "ship/archive",
+          options: { ...result!.options, insist: true },
+        },
+      });
     if (Array.isArray(waived))
       found.unshift({
         tone: "bad",

@@ -16,6 +16,10 @@ declare module "gltf-validator" {
   }
   export function validateBytes(
     data: Uint8Array,
-    options?: { uri?: string; maxIssues?: number },
+    options?: {
+      uri?: string;
+      maxIssues?: number;
+      severityOverrides?: Record<string, number>;
+    },
   ): Promise<ValidationReport>;
 }

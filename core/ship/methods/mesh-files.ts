@@ -12,7 +12,9 @@ import type { NamedMesh } from "../../formats/raw-mesh";
 import type { GltfExtras } from "../../formats/write-gltf";
 import { isPlace, writeGlb, writeGltf } from "../../formats/write-gltf";
 import type { Matrix } from "../../mesh/transform";
-import { IDENTITY } from "../../mesh/transform";
+import { IDENTITY, transformMesh } from "../../mesh/transform";
+import { withFaces } from "../../mesh/change-faces";
+import { triangulate } from "../../mesh/triangulate";
 import type { Delivery } from "./delivery";
 import type { Names } from "./names";
 import { orientFor } from "./orient-for";
@@ -89,7 +91,7 @@ function asGltf(
   const several = tiles.some((tile) => tile > 0);
   const onSheet = (part: NamedMesh): NamedMesh =>
     several ? { ...part, mesh: onOneSheet(part.mesh) } : part;
-  const all = delivery.parts.map(onSheet);
+  const all = asBaked(delivery).map(onSheet);
   const places = placesOf(options.instances ? delivery.repeats : []);
   const instanced = new Map(
     [...places].flatMap(([of, { names }]) =>
@@ -150,6 +152,29 @@ function asGltf(
     },
   };
 }
+
+/**
+ * The parts of a delivery, those that repeat another one in the triangles of that one, which was baked: by themselves
+ * quads could be parted along the other diagonal.
+ */
+const asBaked = ({ parts, repeats }: Delivery): NamedMesh[] =>
+  parts.map((part) => {
+    const repeat = repeats.find(({ name }) => name === part.name);
+    const origin = parts.find(({ name }) => name === repeat?.of);
+    if (!repeat || !origin) return part;
+    const { corners, faces } = triangulate(origin.mesh);
+    const starts = Uint32Array.from(
+      { length: faces.length + 1 },
+      (_, f) => 3 * f,
+    );
+    return {
+      ...part,
+      mesh: transformMesh(
+        withFaces(origin.mesh, starts, corners, faces),
+        repeat.matrix,
+      ),
+    };
+  });
 
 /** Where parts are drawn that others repeat, by the name of their mesh; the first place is their own. */
 function placesOf(repeats: Delivery["repeats"]) {

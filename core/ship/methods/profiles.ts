@@ -1,5 +1,6 @@
 import { field, fieldsOf, readOptions } from "../../asset/operation";
 import type { DeliveryProfile } from "../../asset/profile";
+import { PROFILE_FORMAT, PROFILE_VERSION } from "../../asset/profile";
 import type { Unit } from "../../asset/units";
 import { AXES, UNITS } from "../../asset/units";
 import { ArnikError, OptionsError } from "../../base/errors";
@@ -86,15 +87,13 @@ export const optionsOf = ({
     green: greenUp ? "up" : "down",
   });
 
-const FORMAT = "arnik delivery profile";
-const VERSION = 1;
 /** A profile is small: what is larger is none. */
 const LARGEST = 64 * 1024;
 
 /** A profile as a JSON file: what the operation takes, and what it says it is. */
 export const writeProfile = (profile: DeliveryProfile): Uint8Array =>
   new TextEncoder().encode(
-    `${JSON.stringify({ format: FORMAT, version: VERSION, ...optionsOf(profile) }, null, 2)}\n`,
+    `${JSON.stringify({ format: PROFILE_FORMAT, version: PROFILE_VERSION, ...optionsOf(profile) }, null, 2)}\n`,
   );
 
 /** The profile in a JSON file. @throws ArnikError naming the file and what is wrong in it */
@@ -110,11 +109,11 @@ export function readProfile(file: string, bytes: Uint8Array): DeliveryProfile {
     string,
     unknown
   >;
-  if (format !== FORMAT)
-    throw new ArnikError(`${file}: its format is not "${FORMAT}"`);
-  if (version !== VERSION)
+  if (format !== PROFILE_FORMAT)
+    throw new ArnikError(`${file}: its format is not "${PROFILE_FORMAT}"`);
+  if (version !== PROFILE_VERSION)
     throw new ArnikError(
-      `${file}: it is a profile of version ${String(version)}; version ${VERSION} is read`,
+      `${file}: it is a profile of version ${String(version)}; version ${PROFILE_VERSION} is read`,
     );
   try {
     return profileFrom(checkedProfile(options));

@@ -77,7 +77,7 @@ export async function shipFiles(
       context.check();
       files.unshift({ name: file, bytes });
       if (/\.gl(b|tf)$/.test(file)) {
-        const found = await validateGlb(file, bytes);
+        const found = await validateGlb(file, bytes, options.tangents);
         for (const kind of ["errors", "warnings", "infos"] as const)
           validator[kind] += found[kind];
       }
