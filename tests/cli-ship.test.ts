@@ -131,6 +131,60 @@ describe("drop", () => {
   });
 });
 
+describe("a profile of one's own", () => {
+  const profile = {
+    format: "arnik delivery profile",
+    version: 1,
+    ...{ name: "Harbour engine", up: "z", unit: "cm", green: "down" },
+    ...{ ply: true, page: false, pivot: "centre", compressed: true },
+    ...{ nameFile: "SM_{asset}", nameMesh: "SM_{part}" },
+  };
+
+  it("is read from its file: axes, names and files are as it says, but for what the call says", async () => {
+    writeFileSync(path("own.json"), JSON.stringify(profile));
+    const done = arnik(
+      ...["ship", path("pair.glb"), "--out", path("own")],
+      ...["--profile", path("own.json"), "--pivot", "bottom", "--json"],
+    );
+    expect(done.err).toBe("");
+    const told = JSON.parse(done.out) as { files: string[]; profile: string };
+    expect(told.profile).toBe("Harbour engine");
+    expect(told.files.sort()).toEqual([
+      "SM_pair.glb",
+      "SM_pair.ply",
+      "report.json",
+    ]);
+    const read = async (name: string) => {
+      const bytes = readFileSync(join(path("own"), name));
+      return (await readMeshFiles([{ name, bytes }])).parts;
+    };
+    const glb = await read("SM_pair.glb");
+    expect(glb.map(({ name }) => name)).toEqual(["SM_ball", "SM_box"]);
+    // Centimetres, z up, standing at nought.
+    const { min, max } = boundsOf((await read("SM_pair.ply"))[0].mesh.positions);
+    expect(min[2]).toBeCloseTo(0, 3);
+    expect(max[2]).toBeCloseTo(200, 0);
+  });
+
+  it("is refused by its file and what is wrong in it", () => {
+    for (const [change, words] of [
+      [{ nameMesh: "mesh" }, "nameMesh: {part} has to be in it"],
+      [{ version: 7 }, "version 7"],
+      [{ insist: true }, "insist: there is no such option"],
+    ] as const) {
+      writeFileSync(path("bad.json"), JSON.stringify({ ...profile, ...change }));
+      const done = arnik(
+        ...["ship", path("pair.glb"), "--out", path("bad")],
+        ...["--profile", path("bad.json")],
+      );
+      expect(done.code).not.toBe(0);
+      expect(done.err).toContain("bad.json");
+      expect(done.err).toContain(words);
+      expect(existsSync(path("bad"))).toBe(false);
+    }
+  });
+});
+
 describe("project", () => {
   const told = (...words: string[]) => {
     const done = arnik(...words, "--json");

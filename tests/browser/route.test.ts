@@ -31,6 +31,7 @@ interface Answer {
     error: string | null;
   }[];
   document: {
+    brief: { profile: unknown };
     maps: { kind: string; pixels: { hash: string } }[];
     name: string;
     parts: {
@@ -297,6 +298,29 @@ describe("from a file on disk to the archive", () => {
     expect(copy.document).toEqual(before.document);
     expect(copy.standing).toEqual(before.standing);
     await second.close();
+  });
+
+  it("ships by a profile of one's own, which stays in the list", async () => {
+    await press(page, "Change it");
+    await fill(page, "Name", "Harbour engine");
+    await press(page, "Use this profile");
+    await shows(page, "Keep in the list");
+    await press(page, "Keep in the list");
+    await shows(page, "Take from the list");
+    expect((await asset()).document.brief.profile).toMatchObject({
+      name: "Harbour engine",
+    });
+    expect(await stateOf("ship")).toBe("stale");
+    const list = await app.json<{ name: string; own: boolean }[]>("profiles");
+    expect(list.filter(({ own }) => own).map(({ name }) => name)).toEqual([
+      "Harbour engine",
+    ]);
+    const refused = await app.json<{ data: { message: string } }>(
+      "profiles",
+      "POST",
+      { file: "a.json", text: JSON.stringify({ format: "other" }) },
+    );
+    expect(refused.data.message).toContain("a.json: its format is not");
   });
 
   it("raised no error in the page on the way", () =>
