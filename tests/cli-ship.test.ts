@@ -161,7 +161,9 @@ describe("a profile of one's own", () => {
     const glb = await read("SM_pair.glb");
     expect(glb.map(({ name }) => name)).toEqual(["SM_ball", "SM_box"]);
     // Centimetres, z up, standing at nought.
-    const { min, max } = boundsOf((await read("SM_pair.ply"))[0].mesh.positions);
+    const { min, max } = boundsOf(
+      (await read("SM_pair.ply"))[0].mesh.positions,
+    );
     expect(min[2]).toBeCloseTo(0, 3);
     expect(max[2]).toBeCloseTo(200, 0);
   });
@@ -172,7 +174,10 @@ describe("a profile of one's own", () => {
       [{ version: 7 }, "version 7"],
       [{ insist: true }, "insist: there is no such option"],
     ] as const) {
-      writeFileSync(path("bad.json"), JSON.stringify({ ...profile, ...change }));
+      writeFileSync(
+        path("bad.json"),
+        JSON.stringify({ ...profile, ...change }),
+      );
       const done = arnik(
         ...["ship", path("pair.glb"), "--out", path("bad")],
         ...["--profile", path("bad.json")],

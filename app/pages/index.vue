@@ -89,6 +89,7 @@ const stale = (asset: AssetSummary) =>
           aria-label="Project"
           @change="open"
         />
+        <NuxtLink to="/yard" class="to-yard">Yard</NuxtLink>
         <Button
           label="Open a project…"
           severity="secondary"
@@ -174,7 +175,12 @@ header {
 }
 .begin {
   display: flex;
+  align-items: center;
   gap: 8px;
+}
+.to-yard {
+  margin-right: 8px;
+  font-weight: 600;
 }
 h1 {
   font-size: 34px;

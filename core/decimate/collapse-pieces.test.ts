@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { organic } from "../../bench/bodies";
+import { sphere } from "../../tests/shapes";
 import { LEVELS } from "./collapse-levels";
 import { CollapsePieces } from "./collapse-pieces";
 import { EdgeCollapses } from "./edge-collapses";
@@ -7,8 +7,10 @@ import { gatherSoup, keepTriangles, trianglesOf } from "./soup";
 
 /** A body of many triangles and a copy of it that is far off and small. */
 function twoBodies() {
-  const body = organic(1, 2000);
-  const small = organic(1, 60);
+  const bumpy = (rows: number, columns: number) =>
+    sphere(rows, columns, 1, (a, h) => 0.1 * Math.sin(4 * a) * Math.cos(3 * h));
+  const body = bumpy(30, 36);
+  const small = bumpy(5, 7);
   for (let i = 0; i < small.positions.length; i++)
     small.positions[i] = small.positions[i] * 0.1 + 3;
   const soup = gatherSoup([body, small]);

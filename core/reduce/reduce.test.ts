@@ -96,7 +96,7 @@ describe("reduction", () => {
             expect(count).toBeGreaterThanOrEqual(Math.floor(budget * 0.99) - 1);
         },
       ),
-      { numRuns: 12 },
+      { numRuns: 7 },
     );
   });
 

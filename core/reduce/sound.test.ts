@@ -80,20 +80,20 @@ const fineBox = (x: number, y: number, z: number) =>
 describe("what reduction leaves sound", () => {
   it("lets no faces pass through each other that did not", () => {
     const bodies = [
-      scaled(sphere(80, 110), 1, 0.03, 1),
-      torus(160, 40, 1, 0.06),
+      scaled(sphere(44, 60), 1, 0.03, 1),
+      torus(110, 26, 1, 0.06),
       sphere(
-        100,
-        130,
+        60,
+        80,
         1,
         (a, t) => 0.5 * Math.max(0, Math.sin(6 * a) * Math.cos(5 * t)) ** 3,
       ),
     ];
-    for (const body of bodies)
-      for (const budget of [1500, 300]) {
-        expect(crossings(body)).toBe(0);
+    for (const body of bodies) {
+      expect(crossings(body)).toBe(0);
+      for (const budget of [1500, 300])
         expect(crossings(reduce(body, budget))).toBe(0);
-      }
+    }
   });
 
   it("keeps thin rods and sheets as thick as they are", () => {
@@ -178,7 +178,7 @@ describe("what reduction leaves sound", () => {
           expect(turnedOver(body, small)).toBe(0);
         },
       ),
-      { numRuns: 8, seed: 9 },
+      { numRuns: 5, seed: 9 },
     );
   });
 

@@ -344,20 +344,20 @@ describe("islands that are alike", () => {
 
 describe("carrying by place", () => {
   const bodies: [string, () => Mesh][] = [
-    ["a ball", () => sphere(50, 70)],
+    ["a ball", () => sphere(34, 48)],
     [
       "a bumpy ball",
       () =>
-        sphere(50, 70, 1, (a, h) => 0.1 * Math.sin(4 * a) * Math.cos(3 * h)),
+        sphere(34, 48, 1, (a, h) => 0.1 * Math.sin(4 * a) * Math.cos(3 * h)),
     ],
-    ["a ring", () => torus(90, 40)],
+    ["a ring", () => torus(60, 28)],
   ];
   for (const [name, make] of bodies)
     it(`keeps the seams of ${name} within an edge, and its islands`, () => {
       const dense = laidOn([make()], SHEET, { symmetric: false })[0];
       const light = reduceTogether(
         [{ ...dense, uvs: null }],
-        1500,
+        800,
         plainContext(),
       )[0]!;
       const seams = carrySeams(dense, dense.seams!, light);

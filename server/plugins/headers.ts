@@ -5,7 +5,7 @@ import { defineNitroPlugin } from "nitropack/runtime";
 
 /**
  * What a page of Arnik's may do: load what this server has, and nothing else. The one script within the page is
- * known by a number made for it; WebAssembly is the ray kernel; styles are put in by the components.
+ * known by a number made for it; WebAssembly is the ray kernel and physics; blobs are pictures inside a GLB; styles are put in by the components.
  */
 const policy = (nonce: string) =>
   [
@@ -15,7 +15,7 @@ const policy = (nonce: string) =>
     "style-src 'self' 'unsafe-inline'",
     "img-src 'self' data: blob:",
     "font-src 'self' data:",
-    "connect-src 'self'",
+    "connect-src 'self' blob:",
     "base-uri 'none'",
     "form-action 'none'",
     "frame-ancestors 'none'",

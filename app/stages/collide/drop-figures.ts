@@ -1,10 +1,11 @@
-import type { Trial, TrialName } from "../../../core/collide/methods/drop-test";
+import type { Trial, TrialName } from "../../../core/collide/methods/trials";
 import { changedSince } from "../../../core/asset/stale";
 import type { AssetDocument } from "../../../core/asset/document";
 import type { FigureRow, Finding } from "../../shared/figures";
 import { length } from "../../shared/figures";
 
-const WORDS: Record<TrialName, string> = {
+/** Trials of the drop test as people read them. */
+export const TRIAL_WORDS: Record<TrialName, string> = {
   placed: "Put down",
   dropped: "Dropped",
   pushed: "Pushed",
@@ -35,7 +36,7 @@ export function dropRows(document: AssetDocument): FigureRow[] {
     ...trials.map(({ name, restSeconds, fellThrough }): FigureRow => {
       const level = name !== "slope" && name !== "steps";
       return {
-        label: `${WORDS[name]}, rests after`,
+        label: `${TRIAL_WORDS[name]}, rests after`,
         value: fellThrough
           ? "fell through"
           : restSeconds === null

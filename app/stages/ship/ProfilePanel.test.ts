@@ -33,9 +33,7 @@ beforeEach(() => {
     if (method === "POST") kept = true;
     if (method === "DELETE") kept = false;
     return (
-      method === "POST"
-        ? { name: OWN.name, list: listed(true) }
-        : listed(kept)
+      method === "POST" ? { name: OWN.name, list: listed(true) } : listed(kept)
     ) as never;
   });
 });

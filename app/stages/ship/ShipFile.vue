@@ -15,6 +15,9 @@ const stale = computed(
   <p v-if="job" class="file">
     <a :href="`/api/jobs/${job.id}/file`" download>Save the archive</a>
     <span v-if="stale" class="muted"> made before the last change</span>
+    <NuxtLink :to="`/yard?job=${job.id}`" target="_blank"
+      >Look at it in the yard</NuxtLink
+    >
   </p>
   <p v-if="workshop.packed" class="file">
     <a :href="`/api/jobs/${workshop.packed.id}/file`" download

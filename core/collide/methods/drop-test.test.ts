@@ -5,7 +5,9 @@ import { createAsset, createPart } from "../../asset/asset";
 import type { Hull, HullKind } from "../../mesh/hull";
 import type { Mesh } from "../../mesh/mesh";
 import { triangulate } from "../../mesh/triangulate";
-import { dropTest } from "./drop-test";
+import { FRAMES } from "./drop-run";
+import { dropTest, recordDrop } from "./drop-test";
+import { TRIALS } from "./trials";
 
 const hull = (mesh: Mesh, kind: HullKind = "convex"): Hull => ({
   ...{ name: "thing_hull_1", kind },
@@ -99,4 +101,32 @@ describe("the drop test", () => {
       stands: true,
     });
   });
+});
+
+it("is recorded as it is told, the same each time, from where it began to where it rests", async () => {
+  const given = [hull(box(), "box")];
+  const options = { slope: 15, friction: 0.6 };
+  const figures = await dropTest(given, options, () => {});
+  for (const name of TRIALS) {
+    const { trial, poses, bodies, ground, foot } = await recordDrop(
+      given,
+      options,
+      name,
+      () => {},
+    );
+    expect(trial).toEqual(figures.trials.find((each) => each.name === name));
+    expect(bodies).toBe(name === "stacked" ? 2 : 1);
+    expect(poses).toHaveLength(7 * bodies * 8 * FRAMES);
+    expect(poses.every(Number.isFinite)).toBe(true);
+    expect(foot).toHaveLength(3);
+    expect(ground.blocks.length > 0).toBe(name === "steps");
+    expect(ground.lean > 0).toBe(name === "slope");
+    const again = await recordDrop(given, options, name, () => {});
+    expect(again.poses).toEqual(poses);
+    if (trial.restSeconds === null) continue;
+    // At rest nothing moves from frame to frame.
+    const last = poses.subarray(-7 * bodies);
+    const before = poses.subarray(-14 * bodies, -7 * bodies);
+    last.forEach((x, i) => expect(Math.abs(x - before[i])).toBeLessThan(1e-3));
+  }
 });

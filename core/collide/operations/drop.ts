@@ -1,6 +1,6 @@
 import { MissingInputError } from "../../base/errors";
 import { defineOperation, field } from "../../asset/operation";
-import type { Trial } from "../methods/drop-test";
+import type { Trial } from "../methods/trials";
 import { dropTest } from "../methods/drop-test";
 
 /** A delivery may lie so deep in what it rests on, metres, and takes so long to come to rest, seconds. */

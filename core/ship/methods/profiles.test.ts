@@ -72,6 +72,13 @@ it.each([
   [{ format: "arnik delivery profile", version: 1 }, "a profile needs a name"],
   [
     {
+      ...{ format: "arnik delivery profile", version: 1, green: "down" },
+      name: PROFILES[0].name,
+    },
+    "everybody has another profile of this name",
+  ],
+  [
+    {
       ...{ format: "arnik delivery profile", version: 1, name: "a" },
       nameMesh: "mesh",
     },

@@ -1,6 +1,11 @@
 import { field, fieldsOf, readOptions } from "../../asset/operation";
 import type { DeliveryProfile } from "../../asset/profile";
-import { PROFILE_FORMAT, PROFILE_VERSION } from "../../asset/profile";
+import {
+  keptProfile,
+  PROFILE_FORMAT,
+  PROFILE_VERSION,
+  PROFILES,
+} from "../../asset/profile";
 import type { Unit } from "../../asset/units";
 import { AXES, UNITS } from "../../asset/units";
 import { ArnikError, OptionsError } from "../../base/errors";
@@ -51,7 +56,7 @@ export class ProfileOptions extends ShipWays {
 /** What Ship does by itself: the names of the options that a profile says. */
 const WAYS = fieldsOf({ Options: ShipWays }).map(({ name }) => name);
 
-/** @throws OptionsError for patterns of names that don't tell things apart, and for a profile without a name */
+/** @throws OptionsError for patterns of names that don't tell things apart, and for a profile without a name of its own */
 export function profileFrom(options: ProfileOptions): DeliveryProfile {
   const wrong = wrongPatterns(options);
   if (!options.name.trim()) wrong.name = "a profile needs a name";
@@ -63,13 +68,19 @@ export function profileFrom(options: ProfileOptions): DeliveryProfile {
       given[name] === plain[name] ? [] : [[name, given[name]]],
     ),
   );
-  return {
+  const profile: DeliveryProfile = {
     name: options.name.trim(),
     upAxis: options.up,
     unit: UNITS.find(({ value }) => value === options.unit)!.metres,
     greenUp: options.green === "up",
     ...(Object.keys(ship).length && { ship }),
   };
+  const known = PROFILES.some(({ name }) => name === profile.name);
+  if (known && typeof keptProfile(profile) !== "string")
+    throw new OptionsError(SET_PROFILE, {
+      name: "everybody has another profile of this name: call yours something else",
+    });
+  return profile;
 }
 
 /** A profile as the options that set it. */

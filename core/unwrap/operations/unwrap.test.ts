@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { laidOn, squareSheet } from "../../../tests/laid";
+import { one } from "../../../tests/one-part";
 import {
   cube,
   joined,
@@ -11,7 +12,6 @@ import {
   torus,
   tubeMesh,
 } from "../../../tests/shapes";
-import { fishCrate } from "../../../demo/fish-crate";
 import type { Asset } from "../../asset/asset";
 import { createAsset, createPart } from "../../asset/asset";
 import { hardAbove } from "../../mesh/hard-angle";
@@ -317,7 +317,7 @@ describe("packing", () => {
           }));
           const { placements, texelsPerMetre } = packIslands(
             items,
-            { ...squareSheet(256, 2), texelsPerMetre: 0, rounds: 6 },
+            { ...squareSheet(256, 2), texelsPerMetre: 0, rounds: 3 },
             () => {},
           );
           const boxes = placements.map(({ angle, x, y }, i) => {
@@ -429,11 +429,16 @@ describe("pack only", () => {
 it("deals islands out over several tiles at one density, as dense as all of them go", async () => {
   const run = async (asset: Asset, id: string, options: object) =>
     runOperation(findOperation(id), asset, options, plainContext());
-  const crate = await run(fishCrate(), "reduce/to-budget", {
-    triangles: 700,
-    measure: false,
-  });
-  const laid = await run(crate.asset, "unwrap/unwrap", {
+  // Boards of many sizes, as a crate has them.
+  const board = cube();
+  const boards = joined(
+    ...Array.from({ length: 40 }, (_, i) => {
+      const size = [0.2 + 0.02 * i, 0.03, 0.1];
+      const positions = board.positions.map((x, k) => x * size[k % 3]);
+      return moved({ ...board, positions }, 0, i, 0);
+    }),
+  );
+  const laid = await run(one(boards), "unwrap/unwrap", {
     size: 512,
     rounds: 1,
   });
