@@ -56,11 +56,13 @@ async function made(asset, operation, options = {}) {
   }
 }
 
-/** The page that is handed over with a delivery. */
-async function reportShot(asset) {
-  if (!wanted("report")) return;
+/** The page that is handed over with a delivery, and the delivery in the yard. */
+async function deliveryShots(asset) {
+  if (!wanted("report") && !wanted("yard")) return;
   await made(asset, "reduce/levels", { levels: "2000, 600" });
   const job = await made(asset, "ship/archive", { pivot: "bottom" });
+  if (wanted("yard")) await yardShot(job);
+  if (!wanted("report")) return;
   const archive = await fetch(`${base}/api/jobs/${job.id}/file`);
   const entries = unzipSync(new Uint8Array(await archive.arrayBuffer()));
   const page = await browser.newPage();
@@ -68,6 +70,24 @@ async function reportShot(asset) {
   await page.screenshot({ path: join(root, "docs/screenshots/report.png") });
   await page.close();
   process.stdout.write("report\n");
+}
+
+/** A delivery among its copies, as an engine would draw it. */
+async function yardShot(job) {
+  const page = await browser.newPage();
+  await page.goto(base);
+  await page.evaluate(() =>
+    localStorage.setItem(
+      "arnik.yard",
+      JSON.stringify({ copies: 25, light: "day" }),
+    ),
+  );
+  await page.goto(`${base}/yard?job=${job.id}`);
+  await page.waitForSelector("[data-drawn]", { timeout: 60_000 });
+  await pause(4000);
+  await page.screenshot({ path: join(root, "docs/screenshots/yard.png") });
+  await page.close();
+  process.stdout.write("yard\n");
 }
 
 /** Opens an asset with a view as it would be remembered. */
@@ -165,15 +185,6 @@ try {
     heading("Judge"),
   );
   await shot(
-    "overlay",
-    bollard,
-    { stage: "reduce", show: "compare", compareBy: "overlay", wire: true },
-    async (page) => {
-      await page.focus("[aria-label='Height on the screen']");
-      for (let k = 0; k < 8; k++) await page.keyboard.press("ArrowRight");
-    },
-  );
-  await shot(
     "shapes",
     crate,
     {
@@ -227,7 +238,7 @@ try {
   if (wanted("ship")) await made(net, "ship/archive");
   await shot("ship", net, { stage: "ship" });
   await shot("dark", bollard, { stage: "unwrap", dark: true });
-  await reportShot(lamp);
+  await deliveryShots(lamp);
 } finally {
   await browser.close();
   server.kill("SIGKILL");

@@ -43,6 +43,11 @@ const levels = computed(() => [
 ]);
 const trials = TRIALS.map((value) => ({ value, label: TRIAL_WORDS[value] }));
 
+/** Brings what was told of a trial into sight. */
+const shown = (list: unknown) =>
+  (list as { $el?: HTMLElement } | null)?.$el?.scrollIntoView({
+    block: "nearest",
+  });
 onMounted(() => {
   const job = Number(route.query.job);
   if (Number.isInteger(job) && job > 0) void yard.fetchJob(job);
@@ -225,6 +230,7 @@ function drop(event: DragEvent) {
           </div>
           <FigureList
             v-if="played"
+            :ref="shown"
             class="bare"
             :rows="trialRows(played)"
             :stale="false"

@@ -1,4 +1,5 @@
 import {
+  Box3,
   BoxGeometry,
   Group,
   Matrix4,
@@ -65,6 +66,15 @@ export class DropPlay {
   private frame(): number {
     const seconds = (performance.now() - this.began) / 1000;
     return Math.min(this.frames - 1, Math.floor(seconds * FRAMES));
+  }
+
+  /** What it goes through, from where it begins to where it comes to rest. @param size of the asset, metres */
+  box(size: number): Box3 {
+    const { poses } = this.recording;
+    const box = new Box3();
+    for (let i = 0; i < poses.length; i += 7)
+      box.expandByPoint(new Vector3(poses[i], poses[i + 1], poses[i + 2]));
+    return box.expandByScalar(size / 2);
   }
 
   /** Where each body is now: what moves the asset from where it came. */

@@ -42,7 +42,7 @@ const SKIES: Record<YardState["light"], Sky> = {
   dusk: {
     ...{ high: "#33425e", low: "#d98f5c", ground: "#4c4742" },
     ...{ sun: [-0.9, 0.22, 0.35], strength: 1.5, colour: "#ffb070" },
-    ambient: 0.45,
+    ambient: 0.75,
   },
   lamps: {
     ...{ high: "#30353a", low: "#585f64", ground: "#3c3d3d" },

@@ -18,7 +18,7 @@ export class Walker {
   /** Stands before a thing so that it is seen from top to bottom. @param height and radius of the thing, metres */
   standBefore(height: number, radius: number): void {
     this.x = 0;
-    this.z = Math.max(0.8, radius + 1.6 * Math.max(height, 2 * radius));
+    this.z = Math.max(1.2, radius + 1.6 * Math.max(height, 2 * radius));
     this.yaw = 0;
     this.pitch = Math.atan2(height / 2 - EYE, this.z);
   }

@@ -90,6 +90,7 @@ export class YardScene {
     if (play) this.scene.add(play.ground);
     this.surroundings.floorShown(!play?.hasGround);
     this.setPlaces();
+    this.frame();
   }
 
   /** Looks at what stands there: from before it where one walks. */
@@ -100,7 +101,11 @@ export class YardScene {
     const size = box.getSize(new Vector3());
     if (state?.walking)
       this.walker.standBefore(box.max.y, Math.max(size.x, size.z) / 2);
-    else this.orbit.frame(box, this.width / this.height);
+    else
+      this.orbit.frame(
+        this.play?.box(size.length()) ?? box,
+        this.width / this.height,
+      );
   }
 
   get isMoving(): boolean {
@@ -172,6 +177,7 @@ export class YardScene {
       normalScale.y = (state.wrongGreen ? -1 : 1) * Math.abs(normalScale.y);
     }
     this.hulls.visible = state.hulls;
+    this.sceneryCalls = null;
     const size = delivery.box.getSize(new Vector3()).length() / 2;
     this.surroundings.light(
       state.light,
@@ -218,11 +224,10 @@ export class YardScene {
     };
   }
 
-  /** Draws, with the delivery or without, and counts the calls. */
+  /** Draws, with the delivery or without, and counts the calls. Hulls are no part of it: an engine does not draw them. */
   private calls(withAsset: boolean): number {
-    const { renderer, state } = this;
+    const { renderer } = this;
     this.asset.visible = withAsset;
-    this.hulls.visible = withAsset && Boolean(state?.hulls);
     renderer.info.reset();
     renderer.render(this.scene, this.camera);
     const { calls } = renderer.info.render;
