@@ -292,12 +292,16 @@ describe("from a file on disk to the archive", () => {
     await input.uploadFile(path);
     await second.waitForFunction(() => /asset\/\d+/.test(location.pathname));
     await shows(second, "stud");
-    const copy = await app.json<Answer>(
-      `assets/${second.url().split("/").pop()}`,
-    );
+    const address = `assets/${second.url().split("/").pop()}`;
+    await second.close();
+    await page.bringToFront();
+    let copy = await app.json<Answer>(address);
+    for (let tries = 0; tries < 100 && copy.jobs[0].state !== "done"; tries++) {
+      await pause(100);
+      copy = await app.json<Answer>(address);
+    }
     expect(copy.document).toEqual(before.document);
     expect(copy.standing).toEqual(before.standing);
-    await second.close();
   });
 
   it("ships by a profile of one's own, which stays in the list", async () => {
