@@ -5,6 +5,8 @@ export function launchBrowser() {
   return launch({
     executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
     headless: true,
+    // What takes longer than this has hung.
+    protocolTimeout: 90_000,
     defaultViewport: { width: 1280, height: 800 },
     args: [
       "--no-sandbox",

@@ -1,4 +1,5 @@
 import { expect, it } from "vitest";
+import { spaced } from "../shared/figures";
 import type { Facts } from "./facts";
 import { drawnRows, factRows, textureRows, trialRows } from "./rows";
 
@@ -25,10 +26,10 @@ it("says what a file is, level by level, with a unit on every figure", () => {
   const rows = factRows(FACTS);
   const of = (label: string) => rows.find((row) => row.label === label)!;
   expect(of("Triangles")).toMatchObject({
-    value: "5\u202f000",
-    limit: "4\u202f200 vertices",
+    value: spaced(5000),
+    limit: `${spaced(4200)} vertices`,
   });
-  expect(of("Level 1").value).toBe("1\u202f200");
+  expect(of("Level 1").value).toBe(spaced(1200));
   expect(of("Materials").limit).toBe("4 calls");
   expect(of("Size").value).toMatch(/m$/);
   const textures = textureRows(FACTS);
@@ -44,7 +45,7 @@ it("says what a picture took, by level where there are several", () => {
   const rows = drawnRows({ calls: 8, triangles: 9000, byLevel: [1, 24] });
   expect(rows.map(({ value }) => value)).toEqual([
     "8",
-    "9\u202f000",
+    spaced(9000),
     "1 copy",
     "24 copies",
   ]);

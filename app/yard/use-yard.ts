@@ -25,7 +25,10 @@ function recalled(): YardState {
   }
 }
 
-/** The worker that draws the yard: what goes to it, and what it says. */
+/**
+ * The worker that draws the yard: what goes to it, and what it says.
+ * In one piece: all of it shares the worker and what the page shows of it.
+ */
 export function useYard(canvas: Ref<HTMLCanvasElement | null>) {
   const state = reactive(recalled());
   const opened = ref<{ name: string; facts: Facts } | null>(null);

@@ -126,7 +126,8 @@ function hullsOf(parts: readonly Part[], names: Names): Delivery["hulls"] {
   const counts = new Map<string, number>();
   return parts.flatMap((part) =>
     part.hulls.map((hull) => {
-      const [, label = part.name] = /^(.+)_hull_\d+$/.exec(hull.name) ?? [];
+      // One that was called otherwise by hand stands for itself.
+      const [, label = hull.name] = /^(.+)_hull_\d+$/.exec(hull.name) ?? [];
       const number = (counts.get(label) ?? 0) + 1;
       counts.set(label, number);
       return {
