@@ -4,7 +4,7 @@ import { defineCommand, MESH_FILES } from "../command";
 
 export const drop = defineCommand({
   name: "drop",
-  words: "FILE… [--max-hulls N] [--slope DEGREES] [--friction N]",
+  words: "FILE… [--max-hulls N] [--slope DEGREES] [--friction N] [--ball MM]",
   about:
     "the drop test on the hulls of a file, or on those made for it where it has none: when it rests, how deep it lies, whether it stands",
   flags: {
@@ -13,6 +13,11 @@ export const drop = defineCommand({
       about: "hulls that are made at the most where the file has none",
     },
     slope: { takes: "DEGREES", about: "how steep the slope is" },
+    ball: {
+      takes: "MM",
+      about:
+        "diameter of a ball that is fired through gaps; a tenth of the asset's size where left out",
+    },
     friction: { takes: "N", about: "0.6 is wood on stone, 0.1 is ice" },
   },
   files: MESH_FILES,
@@ -21,6 +26,7 @@ export const drop = defineCommand({
     const options = {
       slope: realNumber(call, "slope", 15, 0, 60),
       friction: realNumber(call, "friction", 0.6, 0, 2),
+      ball: realNumber(call, "ball", 0, 0, 1e6),
     };
     session.brief(briefOf(call, session.files));
     await session.load(call.files, "game");

@@ -1,6 +1,6 @@
 import { expect, it } from "vitest";
 import { run } from "../../../tests/one-part";
-import { cube } from "../../../tests/shapes";
+import { cube, torus } from "../../../tests/shapes";
 import { createAsset, createPart } from "../../../core/asset/asset";
 import { toDocument } from "../../../core/asset/document";
 import { dropFindings, dropRows } from "./drop-figures";
@@ -17,6 +17,7 @@ it("tells of the drop test as long as the hulls are those that were dropped", as
   expect(rows[0]).toMatchObject({ value: "yes", state: "good" });
   expect(rows.map(({ label }) => label)).toContain("Dropped, rests after");
   expect(dropFindings(documentOf(asset))).toEqual([]);
+  expect(rows.at(-2)).toMatchObject({ value: "no gaps", state: "good" });
   const [part] = asset.parts;
   const troubled = {
     ...asset.reports["collide/drop"],
@@ -39,4 +40,32 @@ it("tells of the drop test as long as the hulls are those that were dropped", as
     ],
   };
   expect(dropRows(documentOf(other))).toEqual([]);
+});
+
+it("tells where hulls stop a ball that the mesh lets through, and offers to keep such gaps open", async () => {
+  const ring = createPart("ring", 0, { game: torus(40, 16, 1, 0.4) });
+  const made = await run("collide/hulls", createAsset("Ring", [ring]), {
+    kind: "hull",
+  });
+  const { asset, report } = await run("collide/drop", made.asset, {
+    ball: 600,
+  });
+  expect(report.balls).toMatchObject({ diameter: 0.6 });
+  const document = toDocument(asset, () => {});
+  const rows = dropRows(document);
+  const row = rows.find(({ label }) => label.startsWith("Gaps open"))!;
+  expect(row).toMatchObject({ state: "warn" });
+  expect(row.value).toMatch(/^0/);
+  const found = dropFindings(document).find(({ tone }) => tone === "note")!;
+  expect(found.places!.length).toBeGreaterThan(5);
+  expect(found.mend).toMatchObject({
+    operation: "collide/hulls",
+    options: { kind: "hull", smallestGap: 600 },
+  });
+  // What is open is asked of the game mesh: where that is another, it is told no longer.
+  const changed = {
+    ...asset,
+    parts: [{ ...asset.parts[0], game: torus(40, 16, 1, 0.3) }],
+  };
+  expect(dropRows(toDocument(changed, () => {}))).toEqual([]);
 });

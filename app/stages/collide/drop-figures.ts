@@ -1,8 +1,9 @@
+import type { FiredBalls } from "../../../core/collide/methods/fired-balls";
 import type { Trial, TrialName } from "../../../core/collide/methods/trials";
 import { changedSince } from "../../../core/asset/stale";
 import type { AssetDocument } from "../../../core/asset/document";
 import type { FigureRow, Finding } from "../../shared/figures";
-import { length } from "../../shared/figures";
+import { counted, length, percent, spaced } from "../../shared/figures";
 
 /** Trials of the drop test as people read them. */
 export const TRIAL_WORDS: Record<TrialName, string> = {
@@ -27,6 +28,7 @@ export function dropRows(document: AssetDocument): FigureRow[] {
   if (!report) return [];
   const trials = report.trials as Trial[];
   const stands = report.stands === true;
+  const balls = report.balls as FiredBalls | undefined;
   return [
     {
       label: "Stands where it is put",
@@ -57,12 +59,61 @@ export function dropRows(document: AssetDocument): FigureRow[] {
       limit: "≤ 2 mm",
       state: Number(report.penetrationMetres) > 0.002 ? "warn" : "good",
     },
+    ...(balls ? ballRows(balls) : []),
   ];
 }
 
+/** How much of what is open stays open to a ball, and whether hulls are where the mesh is. */
+const ballRows = ({
+  diameter,
+  gaps,
+  stopped,
+  solid,
+  missed,
+}: FiredBalls): FigureRow[] => [
+  {
+    label: `Gaps open to a ball of ${length(diameter)}`,
+    value: gaps ? percent(1 - stopped / gaps, 0) : "no gaps",
+    state: stopped ? "warn" : "good",
+  },
+  {
+    label: "Shots that hulls miss",
+    value: percent(solid ? missed / solid : 0),
+  },
+];
+
 /** What the drop test found, as findings. */
-export const dropFindings = (document: AssetDocument): Finding[] =>
-  ((keptOf(document)?.troubles ?? []) as string[]).map((text) => ({
-    tone: "warn",
-    text: `Drop test: ${text}`,
-  }));
+export function dropFindings(document: AssetDocument): Finding[] {
+  const report = keptOf(document);
+  const balls = report?.balls as FiredBalls | undefined;
+  return [
+    ...((report?.troubles ?? []) as string[]).map((text): Finding => ({
+      tone: "warn",
+      text: `Drop test: ${text}`,
+    })),
+    ...(balls?.stopped
+      ? [
+          {
+            tone: "note" as const,
+            text: `hulls stop a ball of ${length(balls.diameter)} where the mesh is open: ${counted(balls.stopped, "shot")} of ${spaced(balls.gaps)}`,
+            places: balls.places.map((at) => ({
+              part: "",
+              at: [...at] as [number, number, number],
+              radius: balls.diameter / 2,
+              faces: "",
+              edges: [],
+              vertices: [],
+            })),
+            mend: {
+              label: "Keep gaps of that size open",
+              operation: "collide/hulls",
+              options: {
+                ...document.results.collide?.options,
+                smallestGap: 1000 * balls.diameter,
+              },
+            },
+          },
+        ]
+      : []),
+  ];
+}

@@ -2,9 +2,8 @@ import type { RigidBody, World } from "@dimforge/rapier3d-compat";
 import type { Vector } from "../../space/vector";
 import type { Body } from "./drop-body";
 import { LOOKS } from "./drop-body";
+import type { Rapier } from "./physics";
 import type { DropOptions, Trial, TrialName } from "./trials";
-
-export type Rapier = typeof import("@dimforge/rapier3d-compat").default;
 
 /** Seconds that the simulation goes on, and how often in each a body's place is recorded. */
 const SECONDS = 8;

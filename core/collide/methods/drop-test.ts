@@ -2,8 +2,10 @@ import type { Hull } from "../../mesh/hull";
 import type { Vector } from "../../space/vector";
 import type { Body } from "./drop-body";
 import { bodyOf } from "./drop-body";
-import type { Ground, Rapier } from "./drop-run";
+import type { Ground } from "./drop-run";
 import { groundOf, Run } from "./drop-run";
+import type { Rapier } from "./physics";
+import { physics } from "./physics";
 import type { DropOptions, Trial, TrialName } from "./trials";
 import { TRIALS } from "./trials";
 
@@ -22,18 +24,6 @@ export interface DropFigures {
 /** Tilt of a thing that still stands, degrees. */
 const STANDS = 4;
 
-let engine: Promise<Rapier> | null = null;
-
-/** The physics library, ready. */
-function ready(): Promise<Rapier> {
-  engine ??= import("@dimforge/rapier3d-compat").then(async (module) => {
-    const rapier = module.default ?? (module as unknown as Rapier);
-    await rapier.init();
-    return rapier;
-  });
-  return engine;
-}
-
 /**
  * Lets hulls, joined as one body, fall, be pushed, rolled, stacked, and lie on a slope and steps. Everything is made one
  * length large for the simulation, so that a button and a ship are told alike, with gravity to match; the same hulls
@@ -46,7 +36,7 @@ export async function dropTest(
   options: DropOptions,
   check: (share: number, name: string) => void,
 ): Promise<DropFigures> {
-  const rapier = await ready();
+  const rapier = await physics();
   const body = bodyOf(hulls);
   const trials = TRIALS.map((name, i) => {
     check(i / TRIALS.length, name);
@@ -92,7 +82,7 @@ export async function recordDrop(
   name: TrialName,
   check: () => void,
 ): Promise<Recording> {
-  const rapier = await ready();
+  const rapier = await physics();
   const body = bodyOf(hulls);
   const poses: number[] = [];
   let bodies = 1;

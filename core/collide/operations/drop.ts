@@ -2,6 +2,9 @@ import { MissingInputError } from "../../base/errors";
 import { defineOperation, field } from "../../asset/operation";
 import type { Trial } from "../methods/trials";
 import { dropTest } from "../methods/drop-test";
+import { fireBalls } from "../methods/fired-balls";
+import { triangulate } from "../../mesh/triangulate";
+import { boundsOf } from "../../space/bounds";
 
 /** A delivery may lie so deep in what it rests on, metres, and takes so long to come to rest, seconds. */
 const DEEPEST = 0.002;
@@ -26,6 +29,17 @@ class DropOptions {
     max: 2,
   })
   friction = 0.6;
+
+  @field({
+    kind: "number",
+    label: "Ball",
+    empty: "a tenth as large",
+    help: "Diameter of a ball that is fired through the openings of the game meshes, to see which of them hulls close; 0 takes a tenth of the asset's size.",
+    unit: "mm",
+    min: 0,
+    max: 1000000,
+  })
+  ball = 0;
 }
 
 export const dropAsset = defineOperation({
@@ -33,12 +47,12 @@ export const dropAsset = defineOperation({
   stage: "collide",
   title: "Drop test",
   about:
-    "Puts the hulls down, drops, pushes, rolls and stacks them, lets them fall on a slope and steps, and tells when they rest, how deep they lie, and whether they stand.",
+    "Puts the hulls down, drops, pushes, rolls and stacks them, lets them fall on a slope and steps, and fires a ball at gaps; tells when they rest, how deep they lie, whether they stand, and what stops the ball.",
   runs: "heavy",
   takes: "game",
   makesResult: false,
   keepsReport: true,
-  madeFrom: ["hulls"],
+  madeFrom: ["hulls", "game meshes"],
   Options: DropOptions,
   async run(asset, options, context) {
     const all = asset.parts.flatMap((part) => part.hulls);
@@ -52,14 +66,39 @@ export const dropAsset = defineOperation({
     const start = performance.now();
     const found = await dropTest(hulls, options, (share, name) => {
       context.check();
-      context.progress(share, name);
+      context.progress(0.9 * share, name);
     });
+    context.progress(0.9, "firing balls");
+    const meshes = asset.parts.flatMap(({ game }) =>
+      game
+        ? [
+            {
+              positions: game.positions,
+              triangles: triangulate(game).vertices,
+            },
+          ]
+        : [],
+    );
+    const { min, max } = boundsOf(
+      ...meshes.map(({ positions }) => positions),
+      ...all.map(({ positions }) => positions),
+    );
+    const size = Math.max(...max.map((high, k) => high - min[k]));
+    const balls = meshes.length
+      ? await fireBalls(
+          meshes,
+          all,
+          options.ball ? options.ball / 1000 : size / 10,
+          () => context.check(),
+        )
+      : null;
     const troubles = troublesOf(found.trials, found.stands);
     return {
       asset,
       headline: troubles.length ? troubles[0] : "rests and stands",
       report: {
         ...found,
+        ...(balls && { balls }),
         troubles,
         summary: troubles.length ? troubles.join("; ") : "rests and stands",
         seconds: (performance.now() - start) / 1000,
