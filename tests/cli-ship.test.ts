@@ -200,6 +200,11 @@ describe("project", () => {
 
   it("keeps from call to call what no mesh file holds", async () => {
     told("project", "pack", path("pair.glb"), "--out", path("a.zip"));
+    const opened = path("opened.zip");
+    expect(
+      told("run", "intake/open-project", path("a.zip"), "--out", opened),
+    ).toMatchObject({ parts: 2, summary: "pair" });
+    expect(readFileSync(opened)).toEqual(readFileSync(path("a.zip")));
     told("reduce", path("a.zip"), "--triangles", "300", "--out", path("b.zip"));
     const hard = ["run", "edges/hard-by-angle", path("b.zip"), "--angle", "30"];
     told(...hard, "--out", path("c.zip"));

@@ -1,4 +1,4 @@
-import { dirname } from "node:path";
+import { basename, dirname } from "node:path";
 import { cageMesh } from "../../core/bake/methods/cage";
 import { cageOffsets } from "../../core/bake/methods/found-cage";
 import type { Asset } from "../../core/asset/asset";
@@ -66,7 +66,10 @@ export const run = defineCommand({
     }
     const beside = besideOf(call, operation);
     if (operation.asks === "meshes" || operation.asks === "project") {
-      const result = await session.run(id, options, session.files.given(file));
+      const given = isArchive(file)
+        ? [{ name: basename(file), bytes: session.files.plain(file) }]
+        : session.files.given(file);
+      const result = await session.run(id, options, given);
       await write(call, session, operation, session.asset, result.files);
       return result.report;
     }
