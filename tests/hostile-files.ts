@@ -127,6 +127,34 @@ function gltfFiles(): HostileFile[] {
         values: { bufferView: 1 },
       };
     }),
+    spoilt("collider-shape", /collider\.geometry\.shape/, ({ nodes }) => {
+      nodes[0].extensions = {
+        KHR_physics_rigid_bodies: { collider: { geometry: { shape: 4e9 } } },
+      };
+    }),
+    spoilt("collider-mesh", /collider\.geometry\.mesh/, ({ nodes }) => {
+      nodes[0].extensions = {
+        KHR_physics_rigid_bodies: { collider: { geometry: { mesh: 7 } } },
+      };
+    }),
+    spoilt("shape-length", /shapes\[0\]\.radius/, (json) => {
+      json.extensions = {
+        KHR_implicit_shapes: {
+          shapes: [{ type: "sphere", sphere: { radius: -1 } }],
+        },
+      };
+    }),
+    spoilt("instances-kind", /attributes\.ROTATION/, ({ nodes }) => {
+      nodes[0].extensions = {
+        EXT_mesh_gpu_instancing: { attributes: { ROTATION: 0 } },
+      };
+    }),
+    spoilt("instances-counts", /attributes\.SCALE/, ({ nodes, accessors }) => {
+      accessors.push({ ...accessors[0], count: 2 });
+      nodes[0].extensions = {
+        EXT_mesh_gpu_instancing: { attributes: { TRANSLATION: 0, SCALE: 2 } },
+      };
+    }),
     spoilt("nodes", /200000 parts/, (json) => {
       json.nodes = many(200_000, () => ({ mesh: 0 }));
       json.scenes = [{ nodes: many(200_000, (i) => i) }];

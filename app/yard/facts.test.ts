@@ -1,4 +1,5 @@
 import { beforeAll, describe, expect, it } from "vitest";
+import { glbJson } from "../../tests/glb-json";
 import { laidOn, squareSheet } from "../../tests/laid";
 import { run } from "../../tests/one-part";
 import { cube, moved, sphere } from "../../tests/shapes";
@@ -8,14 +9,6 @@ import { createAsset, createPart } from "../../core/asset/asset";
 import type { ShipOptions } from "../../core/ship/methods/ship-options";
 import type { GltfJson } from "./facts";
 import { drawnParts, factsOf, hullNodes } from "./facts";
-
-/** The JSON of a GLB. */
-function jsonOf(bytes: Uint8Array): GltfJson {
-  const view = new DataView(bytes.buffer, bytes.byteOffset);
-  return JSON.parse(
-    new TextDecoder().decode(bytes.subarray(20, 20 + view.getUint32(12, true))),
-  ) as GltfJson;
-}
 
 let asset: Asset;
 beforeAll(async () => {
@@ -52,7 +45,9 @@ async function shipped(options: Partial<ShipOptions> = {}) {
     obj: false,
     ...options,
   });
-  const json = jsonOf(files.find(({ name }) => name.endsWith(".glb"))!.bytes);
+  const json = glbJson<GltfJson>(
+    files.find(({ name }) => name.endsWith(".glb"))!.bytes,
+  );
   return { json, report, facts: factsOf(json, SIZES, BOUNDS) };
 }
 

@@ -2,6 +2,10 @@
 export const PROFILE_FORMAT = "arnik delivery profile";
 export const PROFILE_VERSION = 1;
 
+/** A profile as a JSON file: the options that set it, and what it says it is. */
+export const profileText = (options: object): string =>
+  `${JSON.stringify({ format: PROFILE_FORMAT, version: PROFILE_VERSION, ...options }, null, 2)}\n`;
+
 /** How an engine wants what is delivered. */
 export interface DeliveryProfile {
   name: string;

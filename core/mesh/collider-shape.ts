@@ -164,6 +164,16 @@ export function meshOfShape(
   );
 }
 
+/** The sides of a box, two for each axis, by its corners: the kth bit of a corner says at which end of axis k it lies. */
+export const BOX_QUADS: readonly (readonly number[])[] = [
+  [0, 4, 6, 2],
+  [1, 3, 7, 5],
+  [0, 1, 5, 4],
+  [2, 6, 7, 3],
+  [0, 2, 3, 1],
+  [4, 5, 7, 6],
+];
+
 /** A box as a mesh. @param extents from where to where along each axis, metres */
 export function boxMesh(axes: Axes, extents: [number, number][]): ConvexMesh {
   const positions = new Float32Array(24);
@@ -174,18 +184,10 @@ export function boxMesh(axes: Axes, extents: [number, number][]): ConvexMesh {
           sum + axes[axis][k] * extents[axis][(corner >> axis) & 1],
         0,
       );
-  const quads = [
-    [0, 4, 6, 2],
-    [1, 3, 7, 5],
-    [0, 1, 5, 4],
-    [2, 6, 7, 3],
-    [0, 2, 3, 1],
-    [4, 5, 7, 6],
-  ];
   return {
     positions,
     triangles: new Uint32Array(
-      quads.flatMap(([a, b, c, d]) => [a, b, c, a, c, d]),
+      BOX_QUADS.flatMap(([a, b, c, d]) => [a, b, c, a, c, d]),
     ),
   };
 }

@@ -1,10 +1,6 @@
 <script setup lang="ts">
 import Select from "primevue/select";
-import {
-  PROFILE_FORMAT,
-  PROFILE_VERSION,
-  profileOf,
-} from "../../../core/asset/profile";
+import { profileOf, profileText } from "../../../core/asset/profile";
 import { examplesOf } from "../../../core/ship/methods/names";
 import type { NamePatterns } from "../../../core/ship/methods/names";
 import OperationForm from "../../components/OperationForm.vue";
@@ -64,8 +60,7 @@ function use(name: string) {
   if (chosen && name !== present.value) void workshop.run(SET, chosen.options);
 }
 /** What the asset goes by, as a file. */
-const json = () =>
-  `${JSON.stringify({ format: PROFILE_FORMAT, version: PROFILE_VERSION, ...values.value }, null, 2)}\n`;
+const json = () => profileText(values.value);
 const keep = () =>
   act(async () => {
     await profiles.keep(`${present.value}.json`, json());

@@ -1,3 +1,4 @@
+import { BOX_QUADS } from "../../mesh/collider-shape";
 import { drawMask, flatView } from "../../space/outline";
 import { WORLD_AXES, principalAxes } from "../../space/principal-axes";
 import { extentsAlong, smallestBox } from "../../space/smallest-box";
@@ -48,15 +49,7 @@ export function fitBoxShape(cloud: Cloud, capped: boolean): Mesh {
   const longest = ends
     .map(([a, b], k) => ({ k, length: b - a }))
     .sort((a, b) => b.length - a.length)[0].k;
-  const quads = [
-    [0, 4, 6, 2],
-    [1, 3, 7, 5],
-    [0, 1, 5, 4],
-    [2, 6, 7, 3],
-    [0, 2, 3, 1],
-    [4, 5, 7, 6],
-  ];
-  quads.forEach((quad, q) => {
+  BOX_QUADS.forEach((quad, q) => {
     // Open: the two ends of the longest side are left out.
     if (capped || q >> 1 !== longest) polygons.face(...quad);
   });

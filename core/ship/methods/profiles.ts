@@ -101,12 +101,6 @@ export const optionsOf = ({
 /** A profile is small: what is larger is none. */
 const LARGEST = 64 * 1024;
 
-/** A profile as a JSON file: what the operation takes, and what it says it is. */
-export const writeProfile = (profile: DeliveryProfile): Uint8Array =>
-  new TextEncoder().encode(
-    `${JSON.stringify({ format: PROFILE_FORMAT, version: PROFILE_VERSION, ...optionsOf(profile) }, null, 2)}\n`,
-  );
-
 /** The profile in a JSON file. @throws ArnikError naming the file and what is wrong in it */
 export function readProfile(file: string, bytes: Uint8Array): DeliveryProfile {
   let json: unknown;

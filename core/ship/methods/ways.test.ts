@@ -10,6 +10,7 @@ import {
   it,
   vi,
 } from "vitest";
+import { glbJson } from "../../../tests/glb-json";
 import { laidOn, squareSheet } from "../../../tests/laid";
 import { run } from "../../../tests/one-part";
 import { cube, moved, sphere } from "../../../tests/shapes";
@@ -223,7 +224,7 @@ describe("a delivery", () => {
 
   it("has hulls that physics engines read by themselves, of their kind and in their place", async () => {
     const { bytes, report } = await glbOf({ hullsAs: "physics" });
-    const json = jsonOf(bytes);
+    const json = glbJson<GltfJson>(bytes);
     expect(json.extensionsUsed).toEqual(
       expect.arrayContaining([PHYSICS, SHAPES]),
     );
@@ -304,7 +305,9 @@ describe("a delivery", () => {
         cutOff: 0.3,
         pictures: "jpeg",
       });
-      const json = jsonOf(files.find(({ name }) => name === "Quay.glb")!.bytes);
+      const json = glbJson<GltfJson>(
+        files.find(({ name }) => name === "Quay.glb")!.bytes,
+      );
       const material = json.materials.find(({ alphaMode }) => alphaMode);
       expect(material).toMatchObject(
         cards === "mask"
@@ -325,12 +328,4 @@ interface GltfJson {
   nodes: { mesh?: number; extensions?: Record<string, unknown> }[];
   materials: { alphaMode?: string; alphaCutoff?: number }[];
   images: { mimeType: string }[];
-}
-
-/** The JSON of a GLB. */
-function jsonOf(bytes: Uint8Array): GltfJson {
-  const view = new DataView(bytes.buffer, bytes.byteOffset);
-  return JSON.parse(
-    new TextDecoder().decode(bytes.subarray(20, 20 + view.getUint32(12, true))),
-  ) as GltfJson;
 }
