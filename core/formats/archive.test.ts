@@ -65,6 +65,19 @@ it("tells how far it is and stops within a file, reading and writing", () => {
   }
 });
 
+it("reads no archive that says it grows beyond all measure", () => {
+  const archive = zipFiles([{ name: "a", bytes: text("a") }], plainContext());
+  // The central directory's size of the first file, unpacked (APPNOTE 4.3.12).
+  const view = new DataView(archive.buffer);
+  const at = archive.findIndex(
+    (_, i) => i + 4 < archive.length && view.getUint32(i, true) === 0x02014b50,
+  );
+  view.setUint32(at + 24, 0x7fffffff, true);
+  expect(() => unzipFiles("bomb.zip", archive)).toThrow(
+    "bomb.zip: it says that it grows to more than 64 times",
+  );
+});
+
 it("names an archive that is none, or a damaged one", () => {
   const archive = zipFiles(FILES, plainContext());
   for (const bytes of [new Uint8Array(), text("PK"), archive.subarray(0, 400)])

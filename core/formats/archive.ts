@@ -3,8 +3,13 @@ import { Deflate } from "pako";
 import type { Context } from "../base/context";
 import { ArnikError } from "../base/errors";
 
-/** Bytes that an archive may hold unpacked: what is larger is not read, whatever it promises. */
+/**
+ * Bytes that an archive may hold unpacked: what is larger is not read, whatever it promises. Beyond what is free it may
+ * grow to so many times what it is packed.
+ */
 const LARGEST = 4 * 2 ** 30;
+const FREE = 256 * 2 ** 20;
+const TIMES = 64;
 /** Archives have the same bytes whenever they are made. */
 const MADE = new Date(2020, 0, 1);
 /** Bytes packed between two looks at whether somebody asked to stop. */
@@ -98,6 +103,10 @@ export function unzipFiles(
         if (sum > LARGEST)
           throw new ArnikError(
             `${file}: it holds more than 4 GB unpacked, which is not read`,
+          );
+        if (sum > Math.max(FREE, TIMES * archive.length))
+          throw new ArnikError(
+            `${file}: it says that it grows to more than ${TIMES} times what it is, which is not read`,
           );
         return true;
       },

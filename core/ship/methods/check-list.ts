@@ -6,6 +6,9 @@ import { MISSED_ALLOWED } from "../../base/pictures";
 import { spaced } from "../../base/wording";
 import { engineVertices } from "../../mesh/engine-vertices";
 import type { Mesh } from "../../mesh/mesh";
+import { cornerNormals } from "../../mesh/normals";
+import { tangentsOf } from "../../mesh/tangents";
+import { triangulate } from "../../mesh/triangulate";
 import { triangleCount } from "../../mesh/mesh";
 import { tilesUsed } from "../../mesh/tiles";
 import type { ReadBack } from "./read-back";
@@ -45,6 +48,7 @@ export const splitVertices = ({ parts }: Delivered): number =>
 /**
  * What is delivered of an asset held against its brief before it leaves, and what was written against what it was
  * written from.
+ * @param tangents whether they are written
  * In one piece: a list, in the order in which the report shows it.
  */
 export function checkList(
@@ -52,6 +56,7 @@ export function checkList(
   delivered: Delivered,
   validator: { errors: number; warnings: number },
   back: readonly ReadBack[],
+  tangents: boolean,
 ): Check[] {
   const { brief } = asset;
   const checks: Check[] = [];
@@ -116,6 +121,23 @@ export function checkList(
     "powers of two",
     !odd.length,
     false,
+  );
+  const strange = parts.filter(({ name }) => !PLAIN_NAME.test(name));
+  add(
+    "Names that engines change",
+    strange.length ? strange.map(({ name }) => name).join(", ") : "0",
+    "0",
+    !strange.length,
+    false,
+  );
+  const faulty = tangents
+    ? games.reduce((n, mesh) => n + badTangents(mesh), 0)
+    : 0;
+  add(
+    "Tangents that are none",
+    tangents ? spaced(faulty) : "not written",
+    tangents ? "0" : "not written",
+    faulty === 0,
   );
   unwrapChecks(asset, add);
   const { bake, edges } = asset.results;
@@ -199,6 +221,23 @@ function unwrapChecks({ results, brief }: Asset, add: Add): void {
 
 const percent = (share: number, digits: number) =>
   `${(100 * share).toFixed(digits)} %`;
+
+/** Letters without accents, digits and what parts them: formats and engines keep it as it is. */
+const PLAIN_NAME = /^[A-Za-z0-9_. -]+$/;
+
+/** Tangents that are not of length one, or whose side is neither. */
+function badTangents(mesh: Mesh): number {
+  if (!mesh.uvs) return 0;
+  const normals = mesh.normals ?? cornerNormals(mesh);
+  const tangents = tangentsOf(mesh, normals, triangulate(mesh));
+  let count = 0;
+  for (let i = 0; i < tangents.length; i += 4) {
+    const length = Math.hypot(tangents[i], tangents[i + 1], tangents[i + 2]);
+    if (!(Math.abs(length - 1) < 1e-3) || Math.abs(tangents[i + 3]) !== 1)
+      count++;
+  }
+  return count;
+}
 
 const isPower = (size: number) => size > 0 && (size & (size - 1)) === 0;
 

@@ -219,6 +219,42 @@ describe("the check list", () => {
   });
 });
 
+it("is insisted on once: what is redone later is held to its limits again", async () => {
+  const asset = await pair();
+  const tight = { ...asset, brief: { ...asset.brief, triangles: 20 } };
+  const made = await run("ship/archive", tight, { insist: true, page: false });
+  expect(made.report.waived).toHaveLength(1);
+  const again = await run(
+    "ship/archive",
+    made.asset,
+    made.asset.results.ship!.options,
+  );
+  expect(again.report.failed).toMatch(/Triangles: \d+, ≤ 20/);
+});
+
+describe("names and tangents", () => {
+  const checkOf = async (asset: Asset, name: string, options = {}) =>
+    (await shippedFiles(asset, options)).report.checks.find(
+      (check) => check.name === name,
+    )!;
+
+  it("are held against what engines keep", async () => {
+    const asset = await pair();
+    const names = "Names that engines change";
+    expect(await checkOf(asset, names)).toMatchObject({ ok: true });
+    const [ball, box] = asset.parts;
+    const odd = { ...asset, parts: [ball, { ...box, name: "Käfig/2" }] };
+    expect(await checkOf(odd, names)).toMatchObject({
+      ...{ ok: false, stops: false, figure: "Käfig/2" },
+    });
+    const tangents = "Tangents that are none";
+    expect(await checkOf(asset, tangents)).toMatchObject({ ok: true });
+    expect(await checkOf(asset, tangents, { tangents: false })).toMatchObject({
+      ...{ ok: true, figure: "not written" },
+    });
+  });
+});
+
 describe("reading back", () => {
   it("tells what is not as it was written", async () => {
     const asset = one(sphere(8, 10), "game");

@@ -85,7 +85,7 @@ export async function shipFiles(
     }
   }
   checkNames(files);
-  const checks = checkList(asset, delivered, validator, back);
+  const checks = checkList(asset, delivered, validator, back, options.tangents);
   const failed = checks.filter(({ ok, stops }) => !ok && stops);
   const levels = [
     totalTriangles(delivered, "game"),
