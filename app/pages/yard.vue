@@ -41,6 +41,15 @@ const levels = computed(() => [
     label: l ? `level ${l}` : "full detail",
   })),
 ]);
+/** What is picked from a list, each by its name in the state. */
+const picks = computed(
+  () =>
+    [
+      { key: "light", label: "Light", options: LIGHTS },
+      { key: "copies", label: "Copies", options: COPIES },
+      { key: "level", label: "Level", options: levels.value },
+    ] as const,
+);
 const trials = TRIALS.map((value) => ({ value, label: TRIAL_WORDS[value] }));
 
 /** Brings what was told of a trial into sight. */
@@ -75,7 +84,17 @@ function drop(event: DragEvent) {
         >Arn<span>i</span>k</NuxtLink
       >
       <h1>Yard</h1>
-      <span class="file mono">{{ opened?.name ?? "nothing opened yet" }}</span>
+      <Select
+        v-if="opened && opened.names.length > 1"
+        class="file mono"
+        :model-value="opened.name"
+        :options="opened.names"
+        aria-label="File of the delivery"
+        @update:model-value="yard.choose"
+      />
+      <span v-else class="file mono">{{
+        opened?.name ?? "nothing opened yet"
+      }}</span>
       <input
         ref="picker"
         class="hidden-label"
@@ -128,34 +147,14 @@ function drop(event: DragEvent) {
           :allow-empty="false"
           aria-label="How to look"
         />
-        <div class="row">
-          <span id="yard-light">Light</span>
+        <div v-for="{ key, label, options } in picks" :key="key" class="row">
+          <span :id="`yard-${key}`">{{ label }}</span>
           <Select
-            v-model="state.light"
-            :options="LIGHTS"
+            v-model="state[key]"
+            :options="options"
             option-label="label"
             option-value="value"
-            aria-labelledby="yard-light"
-          />
-        </div>
-        <div class="row">
-          <span id="yard-copies">Copies</span>
-          <Select
-            v-model="state.copies"
-            :options="COPIES"
-            option-label="label"
-            option-value="value"
-            aria-labelledby="yard-copies"
-          />
-        </div>
-        <div class="row">
-          <span id="yard-level">Level</span>
-          <Select
-            v-model="state.level"
-            :options="levels"
-            option-label="label"
-            option-value="value"
-            aria-labelledby="yard-level"
+            :aria-labelledby="`yard-${key}`"
           />
         </div>
         <div
@@ -275,8 +274,11 @@ header {
 h1 {
   font-size: 17px;
 }
+header > :last-child {
+  margin-left: auto;
+}
 .file {
-  flex: 1;
+  min-width: 0;
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;

@@ -27,6 +27,8 @@ export type ToYard =
   | { kind: "start"; canvas: OffscreenCanvas }
   | { kind: "size"; width: number; height: number; ratio: number }
   | { kind: "open"; files: { name: string; bytes: ArrayBuffer }[] }
+  /** Another one of the files that were opened together, by its name. */
+  | { kind: "choose"; name: string }
   | { kind: "state"; state: YardState }
   | { kind: "drag"; x: number; y: number; pan: boolean }
   | { kind: "zoom"; by: number }
@@ -36,7 +38,7 @@ export type ToYard =
   | { kind: "stop" };
 
 export type FromYard =
-  | { kind: "opened"; name: string; facts: Facts }
+  | { kind: "opened"; name: string; names: string[]; facts: Facts }
   | { kind: "failed"; message: string }
   | { kind: "drawn"; drawn: Drawn }
   | { kind: "played"; trial: Trial; over: boolean };

@@ -32,43 +32,47 @@ export interface Delivery {
   facts: Facts;
 }
 
-interface GivenBytes {
+export interface GivenBytes {
   name: string;
   bytes: ArrayBuffer;
 }
 
-/** The GLB of what was given: itself, or the first one in a shipped archive. @throws ArnikError where there is none */
-export function glbOf(given: readonly GivenBytes[]): {
-  name: string;
-  bytes: Uint8Array;
-} {
-  for (const { name, bytes } of given) {
-    if (/\.glb$/i.test(name)) return { name, bytes: new Uint8Array(bytes) };
-    if (!isArchive(name)) continue;
-    const files = unzipFiles(name, new Uint8Array(bytes));
-    const inside = Object.keys(files)
-      .filter((each) => /\.glb$/i.test(each))
-      .sort();
+/** The GLBs of what was given: themselves, and those in shipped archives. @throws ArnikError where there is none */
+export function glbsOf(
+  given: readonly GivenBytes[],
+): { name: string; bytes: Uint8Array }[] {
+  const found = given.flatMap(({ name, bytes }) => {
+    const all = new Uint8Array(bytes);
+    if (/\.glb$/i.test(name)) return [{ name, bytes: all }];
+    if (!isArchive(name)) return [];
+    const files = unzipFiles(name, all);
     if (files["project.json"])
       throw new ArnikError(
         `${name}: it is a project. The yard opens what was shipped from it`,
       );
-    if (inside.length) return { name: inside[0], bytes: files[inside[0]] };
-    throw new ArnikError(`${name}: there is no GLB in it`);
-  }
-  throw new ArnikError(
-    `${given[0]?.name ?? "nothing"}: the yard opens GLB files and shipped archives`,
-  );
+    return Object.keys(files)
+      .filter((each) => /\.glb$/i.test(each))
+      .sort()
+      .map((each) => ({ name: each, bytes: files[each] }));
+  });
+  if (!found.length)
+    throw new ArnikError(
+      `${given[0]?.name ?? "nothing"}: there is no GLB in it. The yard opens GLB files and shipped archives`,
+    );
+  return found;
 }
 
 /**
  * Opens what was shipped as an engine does: by a general loader that knows nothing of Arnik's documents.
  * @throws ArnikError, or the loader's error
  */
-export async function openDelivery(
-  given: readonly GivenBytes[],
-): Promise<Delivery> {
-  const { name, bytes } = glbOf(given);
+export async function openDelivery({
+  name,
+  bytes,
+}: {
+  name: string;
+  bytes: Uint8Array;
+}): Promise<Delivery> {
   const loader = new GLTFLoader().setMeshoptDecoder(MeshoptDecoder);
   const buffer = bytes.slice().buffer;
   let loaded: { scene: Object3D; parser: GLTFParser };

@@ -31,7 +31,11 @@ function recalled(): YardState {
  */
 export function useYard(canvas: Ref<HTMLCanvasElement | null>) {
   const state = reactive(recalled());
-  const opened = ref<{ name: string; facts: Facts } | null>(null);
+  const opened = ref<{
+    name: string;
+    names: string[];
+    facts: Facts;
+  } | null>(null);
   const drawn = ref<Drawn | null>(null);
   const played = ref<Trial | null>(null);
   const trouble = ref("");
@@ -108,6 +112,11 @@ export function useYard(canvas: Ref<HTMLCanvasElement | null>) {
       { kind: "open", files: given },
       given.map(({ bytes }) => bytes),
     );
+  }
+  /** Shows another one of the files that came together. */
+  function choose(name: string) {
+    busy.value = `opening ${name}`;
+    post({ kind: "choose", name });
   }
   /** Opens the archive that a job of Ship left. */
   async function fetchJob(job: number) {
@@ -187,6 +196,6 @@ export function useYard(canvas: Ref<HTMLCanvasElement | null>) {
   }
   return {
     ...{ state, opened, drawn, played, trouble, busy },
-    ...{ open, fetchJob, press, move, wheel, key, stand, play, stop },
+    ...{ open, choose, fetchJob, press, move, wheel, key, stand, play, stop },
   };
 }

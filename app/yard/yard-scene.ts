@@ -8,6 +8,7 @@ import {
   PCFShadowMap,
   PerspectiveCamera,
   Scene,
+  Texture,
   Vector3,
   WebGLRenderer,
 } from "three";
@@ -62,6 +63,11 @@ export class YardScene {
 
   /** Puts a delivery into the yard in the place of what stood there. */
   show(delivery: Delivery): void {
+    for (const material of materialsOf(this.delivery)) {
+      for (const value of Object.values(material))
+        if (value instanceof Texture) value.dispose();
+      material.dispose();
+    }
     this.delivery = delivery;
     for (const list of this.meshes)
       for (const mesh of list) {
@@ -167,10 +173,7 @@ export class YardScene {
   private look(): void {
     const { delivery, state } = this;
     if (!delivery || !state) return;
-    const materials = new Set<Material>(
-      delivery.levels.flat().map(({ material }) => material),
-    );
-    for (const material of materials) {
+    for (const material of materialsOf(delivery)) {
       if (!(material instanceof MeshStandardMaterial)) continue;
       material.wireframe = state.wire;
       const { normalScale } = material;
@@ -271,3 +274,6 @@ export class YardScene {
     return counts;
   }
 }
+
+const materialsOf = (delivery: Delivery | null): Set<Material> =>
+  new Set(delivery?.levels.flat().map(({ material }) => material));

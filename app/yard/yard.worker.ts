@@ -2,14 +2,17 @@ import { recordDrop } from "../../core/collide/methods/drop-test";
 import { DropPlay } from "./drop-play";
 import type { FromYard, Steps, ToYard } from "./messages";
 import type { Delivery } from "./open-delivery";
-import { openDelivery } from "./open-delivery";
+import { glbsOf, openDelivery } from "./open-delivery";
 import { YardScene } from "./yard-scene";
 
 /** Slope and friction of the drop test, as it is by itself. */
 const DROP = { slope: 15, friction: 0.6 };
 
 let yard: YardScene | null = null;
+type Glb = ReturnType<typeof glbsOf>[number];
+let glbs: Glb[] = [];
 let delivery: Delivery | null = null;
+let play: DropPlay | null = null;
 let steps: Steps = { forward: 0, side: 0, fast: false };
 let walking = false;
 let wanted = false;
@@ -41,18 +44,25 @@ function draw(): void {
   });
 }
 
-let play: DropPlay | null = null;
-
-async function open(files: { name: string; bytes: ArrayBuffer }[]) {
+/** Opens one of the files that came together. @param files asked only when it is their turn */
+async function open(files: () => Glb[], wanted?: string) {
   const mine = ++turn;
   try {
-    const opened = await openDelivery(files);
+    const all = files();
+    const chosen = all.find(({ name }) => name === wanted) ?? all[0];
+    const opened = await openDelivery(chosen);
     if (mine !== turn) return;
+    glbs = all;
     delivery = opened;
     play = null;
     yard?.playing(null);
     yard?.show(opened);
-    tell({ kind: "opened", name: opened.name, facts: opened.facts });
+    tell({
+      kind: "opened",
+      name: opened.name,
+      names: all.map(({ name }) => name),
+      facts: opened.facts,
+    });
   } catch (error) {
     if (mine !== turn) return;
     tell({
@@ -90,7 +100,10 @@ self.onmessage = ({ data }: MessageEvent<ToYard>) => {
       yard?.size(data.width, data.height, data.ratio);
       break;
     case "open":
-      void open(data.files);
+      void open(() => glbsOf(data.files));
+      return;
+    case "choose":
+      void open(() => glbs, data.name);
       return;
     case "state":
       walking = data.state.walking;

@@ -3,6 +3,7 @@ import { join } from "node:path";
 import type { ElementHandle } from "puppeteer-core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { plainContext } from "../../core/base/context";
+import type { Asset } from "../../core/asset/asset";
 import { createAsset, createPart } from "../../core/asset/asset";
 import { zipFiles } from "../../core/formats/archive";
 import { laidOn, squareSheet } from "../laid";
@@ -15,6 +16,8 @@ import { Session } from "./session";
 /** What was shipped, in the yard: by mouse and keyboard, from a file on disk. */
 
 const session = new Session();
+let shipped: Asset;
+let whole: { name: string; bytes: Uint8Array }[];
 let report: Awaited<ReturnType<typeof shippedFiles>>["report"];
 
 /** What a figure says, by its label. */
@@ -89,6 +92,8 @@ beforeAll(async () => {
   };
   const made = await shippedFiles(asset, { obj: false });
   ({ report } = made);
+  shipped = asset;
+  whole = made.files;
   await session.open();
   await session.page.goto(`${session.app.url}/yard`);
   await shows(session.page, "Open a delivery…");
@@ -169,6 +174,22 @@ describe("the yard", () => {
     );
     expect(await figure("Rests after", ".drop")).toMatch(/^\d\.\ds$/);
     await press(session.page, "Put it back");
+  });
+
+  it("shows each file of a delivery in several", async () => {
+    const split = await shippedFiles(shipped, { obj: false, split: true });
+    await open("Parts.zip", zipFiles(split.files, plainContext()));
+    await shows(session.page, "Float_ball.glb");
+    expect(await figure("Parts")).toBe("1");
+    await choose("File of the delivery", "Float_box.glb");
+    await session.page.waitForFunction(() =>
+      [...document.querySelectorAll("aside dl dd")].some(
+        (each) => each.textContent === "12",
+      ),
+    );
+    expect(await figure("Triangles")).toBe("12");
+    await open("Float.zip", zipFiles(whole, plainContext()));
+    await shows(session.page, "Float.glb");
   });
 
   it("says what it can't open, and keeps what stands there", async () => {
