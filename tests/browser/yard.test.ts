@@ -95,6 +95,8 @@ beforeAll(async () => {
   shipped = asset;
   whole = made.files;
   await session.open();
+  // Small pictures are drawn sooner.
+  await session.page.setViewport({ width: 860, height: 560 });
   await session.page.goto(`${session.app.url}/yard`);
   await shows(session.page, "Open a delivery…");
   await open("Float.zip", zipFiles(made.files, plainContext()));

@@ -105,7 +105,7 @@ export function dropFindings(document: AssetDocument): Finding[] {
               vertices: [],
             })),
             mend: {
-              label: "Keep gaps of that size open",
+              label: "Keep them open",
               operation: "collide/hulls",
               options: {
                 ...document.results.collide?.options,
