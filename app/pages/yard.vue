@@ -7,9 +7,8 @@ import { TRIALS } from "../../core/collide/methods/trials";
 import type { TrialName } from "../../core/collide/methods/trials";
 import FigureList from "../components/FigureList.vue";
 import { TRIAL_WORDS } from "../stages/collide/drop-figures";
-import type { YardState } from "../yard/messages";
 import { drawnRows, factRows, textureRows, trialRows } from "../yard/rows";
-import { useYard } from "../yard/use-yard";
+import { COPIES, LIGHTS, useYard } from "../yard/use-yard";
 
 /** A stand-in for an engine: opens what was shipped, and nothing else, and shows what an engine would make of it. */
 useHead({ title: "Yard · Arnik" });
@@ -21,15 +20,14 @@ const trial = ref<TrialName>("dropped");
 const yard = useYard(canvas);
 const { state, opened, drawn, played, trouble, busy } = yard;
 
-const COPIES = [1, 9, 25, 100].map((value) => ({
+const copies = COPIES.map((value) => ({
   value,
   label: value === 1 ? "one" : `${value} in rows`,
 }));
-const LIGHTS: { value: YardState["light"]; label: string }[] = [
-  { value: "day", label: "day" },
-  { value: "dusk", label: "dusk" },
-  { value: "lamps", label: "three lamps" },
-];
+const lights = LIGHTS.map((value) => ({
+  value,
+  label: value === "lamps" ? "three lamps" : value,
+}));
 const WAYS = [
   { value: false, label: "turn about it" },
   { value: true, label: "walk" },
@@ -45,8 +43,8 @@ const levels = computed(() => [
 const picks = computed(
   () =>
     [
-      { key: "light", label: "Light", options: LIGHTS },
-      { key: "copies", label: "Copies", options: COPIES },
+      { key: "light", label: "Light", options: lights },
+      { key: "copies", label: "Copies", options: copies },
       { key: "level", label: "Level", options: levels.value },
     ] as const,
 );

@@ -123,6 +123,7 @@ export class Surroundings {
     this.floor = new ThreeMesh(new CircleGeometry(120, 64), this.ground);
     this.floor.rotation.x = -Math.PI / 2;
     this.floor.receiveShadow = true;
+    this.floor.frustumCulled = false;
     this.sun.castShadow = true;
     this.sun.shadow.mapSize.set(2048, 2048);
     this.sun.shadow.bias = -0.0004;

@@ -4,6 +4,10 @@ import type { Trial, TrialName } from "../../core/collide/methods/trials";
 import type { Facts } from "./facts";
 import type { Drawn, FromYard, Steps, ToYard, YardState } from "./messages";
 
+/** How many copies can stand there, and in which lights. */
+export const COPIES = [1, 9, 25, 100] as const;
+export const LIGHTS = ["day", "dusk", "lamps"] as const;
+
 const KEPT = "arnik.yard";
 const PLAIN: YardState = {
   copies: 1,
@@ -15,14 +19,23 @@ const PLAIN: YardState = {
   walking: false,
 };
 
-/** How the yard was looked at last. */
-function recalled(): YardState {
+/** How the yard was looked at last, as far as that is sound. @param kept JSON, or null */
+export function recalled(kept: string | null): YardState {
+  const state = { ...PLAIN };
+  let given: Partial<Record<keyof YardState, unknown>>;
   try {
-    const kept = JSON.parse(localStorage.getItem(KEPT) ?? "{}") as object;
-    return { ...PLAIN, ...kept, level: -1, wrongGreen: false };
+    given = (JSON.parse(kept ?? "{}") ?? {}) as typeof given;
   } catch {
-    return { ...PLAIN };
+    return state;
   }
+  if (COPIES.some((copies) => copies === given.copies))
+    state.copies = given.copies as number;
+  const light = LIGHTS.find((each) => each === given.light);
+  if (light) state.light = light;
+  // What is looked at for once is not kept.
+  for (const key of ["hulls", "wire", "walking"] as const)
+    state[key] = given[key] === true;
+  return state;
 }
 
 /**
@@ -30,7 +43,7 @@ function recalled(): YardState {
  * In one piece: all of it shares the worker and what the page shows of it.
  */
 export function useYard(canvas: Ref<HTMLCanvasElement | null>) {
-  const state = reactive(recalled());
+  const state = reactive(recalled(localStorage.getItem(KEPT)));
   const opened = ref<{
     name: string;
     names: string[];

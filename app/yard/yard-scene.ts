@@ -68,15 +68,11 @@ export class YardScene {
         if (value instanceof Texture) value.dispose();
       material.dispose();
     }
+    for (const { geometry } of this.delivery?.levels.flat() ?? [])
+      geometry.dispose();
     this.delivery = delivery;
-    for (const list of this.meshes)
-      for (const mesh of list) {
-        mesh.geometry.dispose();
-        mesh.dispose();
-      }
-    this.asset.clear();
-    this.meshes = [];
-    this.play = null;
+    this.clearMeshes();
+    this.setPlay(null);
     this.setPlaces();
     this.frame();
   }
@@ -91,12 +87,22 @@ export class YardScene {
 
   /** Shows a trial of the drop test, or none. */
   playing(play: DropPlay | null): void {
-    if (this.play) this.scene.remove(this.play.ground);
-    this.play = play;
-    if (play) this.scene.add(play.ground);
-    this.surroundings.floorShown(!play?.hasGround);
+    this.setPlay(play);
     this.setPlaces();
     this.frame();
+  }
+
+  private setPlay(play: DropPlay | null): void {
+    if (this.play) this.scene.remove(this.play.ground);
+    this.play = play;
+    if (play) this.scene.add(always(play.ground));
+    this.surroundings.floorShown(!play?.hasGround);
+  }
+
+  private clearMeshes(): void {
+    for (const mesh of this.meshes.flat()) mesh.dispose();
+    this.asset.clear();
+    this.meshes = [];
   }
 
   /** Looks at what stands there: from before it where one walks. */
@@ -128,14 +134,13 @@ export class YardScene {
   private setPlaces(): void {
     const { delivery, state } = this;
     if (!delivery || !state) return;
-    const size = delivery.box.getSize(new Vector3());
     const copies = this.play ? this.play.recording.bodies : state.copies;
     const gap = 1.7 * this.reach;
     this.places = rowsOf(copies, gap).map(([x, z]) =>
       new Matrix4().makeTranslation(x, 0, z),
     );
     if (this.meshes[0]?.[0]?.instanceMatrix.count !== copies) {
-      this.asset.clear();
+      this.clearMeshes();
       this.meshes = delivery.levels.map((batches) =>
         batches.map(({ geometry, material }) => {
           const mesh = new InstancedMesh(geometry, material, copies);
@@ -147,12 +152,6 @@ export class YardScene {
       );
     }
     this.setHulls(copies);
-    this.surroundings.light(
-      state.light,
-      size.length() / 2,
-      gap * Math.sqrt(copies),
-    );
-    this.sceneryCalls = null;
     this.look();
   }
 
@@ -165,7 +164,7 @@ export class YardScene {
         group.add(...hullShape(positions, triangles, hullColour(h))),
       );
       group.matrixAutoUpdate = false;
-      this.hulls.add(group);
+      this.hulls.add(always(group));
     }
   }
 
@@ -273,6 +272,12 @@ export class YardScene {
     });
     return counts;
   }
+}
+
+/** Lets all of a group be drawn wherever one looks: what is about the delivery takes as many calls in every picture. */
+function always(group: Group): Group {
+  group.traverse((each) => (each.frustumCulled = false));
+  return group;
 }
 
 const materialsOf = (delivery: Delivery | null): Set<Material> =>

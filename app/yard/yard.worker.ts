@@ -1,3 +1,4 @@
+import type { Recording } from "../../core/collide/methods/drop-test";
 import { recordDrop } from "../../core/collide/methods/drop-test";
 import { DropPlay } from "./drop-play";
 import type { FromYard, Steps, ToYard } from "./messages";
@@ -55,7 +56,6 @@ async function open(files: () => Glb[], wanted?: string) {
     glbs = all;
     delivery = opened;
     play = null;
-    yard?.playing(null);
     yard?.show(opened);
     tell({
       kind: "opened",
@@ -80,7 +80,16 @@ async function drop(trial: Parameters<typeof recordDrop>[2]) {
     tell({ kind: "failed", message: "there are no hulls in it to drop" });
     return;
   }
-  const recording = await recordDrop(hulls, DROP, trial, () => {});
+  let recording: Recording;
+  try {
+    recording = await recordDrop(hulls, DROP, trial, () => {});
+  } catch (error) {
+    tell({
+      kind: "failed",
+      message: `it could not be dropped: ${String(error)}`,
+    });
+    return;
+  }
   if (mine !== turn) return;
   const size = delivery!.box.max.distanceTo(delivery!.box.min);
   play = new DropPlay(recording, size);
