@@ -7,6 +7,7 @@ import { isAskedFor, takenFrom, valueFrom } from "./field-sources";
 const NOTHING: Sources = {
   selected: [],
   edges: [],
+  chosenHulls: [],
   faceList: [],
   facesOf: "source",
   camera: null,

@@ -5,6 +5,7 @@ import type { Camera } from "../shared/view-types";
 export interface Sources {
   selected: readonly string[];
   edges: readonly string[];
+  chosenHulls: readonly string[];
   /** Chosen faces as operations take them, and which mesh they are of. */
   faceList: readonly string[];
   facesOf: "source" | "game";
@@ -25,6 +26,8 @@ export function valueFrom(source: FieldSource, view: Sources): unknown {
       return [...view.selected];
     case "edges":
       return [...view.edges];
+    case "hulls":
+      return view.chosenHulls.length ? [...view.chosenHulls] : undefined;
     case "source edges":
       return view.facesOf === "source" ? [...view.edges] : undefined;
     case "faces":

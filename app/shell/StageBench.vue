@@ -104,6 +104,7 @@ async function runOn(id: string) {
   await workshop.run(id, {
     ...(has("parts") && { parts: [...view.selected] }),
     ...(has("edges") && { edges: [...view.edges] }),
+    ...(has("hulls") && { hulls: [...view.chosenHulls] }),
     ...(has("faces") && { faces: [...view.faceList], mesh: view.facesOf }),
   });
 }

@@ -263,6 +263,9 @@ function runsAtOnce({ id, fields }: OperationInfo, view: View): boolean {
   const chosen =
     (!of("faces").length || view.chosen.faces > 0) &&
     (!of("edges").length || view.edges.length > 0) &&
+    (!of("hulls").length || view.chosenHulls.length > 0) &&
     (!of("parts").length || view.selected.length > 0);
-  return chosen && fields.length === of("faces", "edges", "parts").length;
+  return (
+    chosen && fields.length === of("faces", "edges", "parts", "hulls").length
+  );
 }

@@ -3,13 +3,13 @@ import {
   Color,
   Mesh as ThreeMesh,
   PlaneGeometry,
-  PMREMGenerator,
   Scene,
   ShaderMaterial,
   SphereGeometry,
   SRGBColorSpace,
 } from "three";
 import type { Texture, WebGLRenderer } from "three";
+import { RoomLight } from "./room-light";
 
 /** A texture as a picture to be looked at: its numbers are shown as they are. */
 export function asPicture(map: Texture | null): Texture | null {
@@ -33,7 +33,7 @@ export function softRoom(renderer: WebGLRenderer): Texture {
       " gl_FragColor = vec4(c + lamp + strip, 1.0); }",
   });
   room.add(new ThreeMesh(new SphereGeometry(10, 32, 16), material));
-  const generator = new PMREMGenerator(renderer);
+  const generator = new RoomLight(renderer);
   const { texture } = generator.fromScene(room, 0.02);
   generator.dispose();
   return texture;

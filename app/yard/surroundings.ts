@@ -8,7 +8,6 @@ import {
   HemisphereLight,
   Mesh as ThreeMesh,
   MeshStandardMaterial,
-  PMREMGenerator,
   PointLight,
   RepeatWrapping,
   Scene,
@@ -17,6 +16,7 @@ import {
   SRGBColorSpace,
 } from "three";
 import type { Texture, WebGLRenderer } from "three";
+import { RoomLight } from "../view/room-light";
 import { seededRandom } from "../../core/base/random";
 import type { YardState } from "./messages";
 
@@ -97,13 +97,13 @@ export class Surroundings {
   private readonly lamps = LAMPS.map(() => new DirectionalLight());
   private readonly lantern = new PointLight("#ffb060", 0, 40);
   private readonly ambient = new Map<string, Texture>();
-  private readonly generator: PMREMGenerator;
+  private readonly generator: RoomLight;
 
   constructor(
     renderer: WebGLRenderer,
     private readonly scene: Scene,
   ) {
-    this.generator = new PMREMGenerator(renderer);
+    this.generator = new RoomLight(renderer);
     this.sky = new ShaderMaterial({
       side: BackSide,
       depthWrite: false,

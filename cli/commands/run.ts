@@ -123,6 +123,7 @@ function valueOf(field: Field, text: string): unknown {
       return text === "true";
     case "parts":
     case "edges":
+    case "hulls":
     case "choices":
       return text.split(",").filter(Boolean);
     case "faces":

@@ -23,7 +23,8 @@ import { OptionsError } from "../base/errors";
 export interface FieldSpec {
   /**
    * `parts` is a list of part names, empty for all; `edges` a list of `part:vertex-vertex`; `faces` a list of
-   * `part:ranges`, ranges as in core/base/ranges.ts; `choices` a list out of the choices.
+   * `part:ranges`, ranges as in core/base/ranges.ts; `hulls` a list of names of hulls; `choices` a list out of the
+   * choices.
    */
   kind:
     | "integer"
@@ -34,7 +35,8 @@ export interface FieldSpec {
     | "text"
     | "parts"
     | "edges"
-    | "faces";
+    | "faces"
+    | "hulls";
   label: string;
   help: string;
   unit?: string;
@@ -64,6 +66,7 @@ export type FieldSource =
   | "parts"
   | "edges"
   | "source edges"
+  | "hulls"
   | "faces"
   | "mesh of faces"
   | "camera x"
@@ -76,7 +79,7 @@ export interface Field extends FieldSpec {
 }
 
 /** Kinds of values that are chosen in the view. */
-const CHOSEN = ["parts", "edges", "faces"] as const;
+const CHOSEN = ["parts", "edges", "faces", "hulls"] as const;
 
 const specs = new WeakMap<object, Map<string, FieldSpec>>();
 
@@ -121,6 +124,7 @@ function rulesOf(spec: FieldSpec): PropertyDecorator[] {
       ];
     case "parts":
     case "edges":
+    case "hulls":
     case "faces":
       return [
         IsArray(),

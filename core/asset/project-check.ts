@@ -1,6 +1,7 @@
 import { SEEN_KINDS } from "../base/pictures";
 import type { Json } from "../formats/json-check";
 import { JsonCheck } from "../formats/json-check";
+import { CONTACT_NAMES, isContact } from "../mesh/contacts";
 import { HULL_KINDS } from "../mesh/hull";
 import type { StreamName } from "../mesh/streams";
 import { STREAM_NAMES, STREAMS } from "../mesh/streams";
@@ -162,6 +163,10 @@ class DocumentCheck extends JsonCheck {
       this.text(hull.name, `${at}.name`);
       if (!HULL_KINDS.some((kind) => kind === hull.kind))
         this.fail(`${at}.kind`, `${HULL_KINDS.join(", ")} are known`);
+      if (hull.contact !== undefined && !isContact(hull.contact))
+        this.fail(`${at}.contact`, `${CONTACT_NAMES.join(", ")} are known`);
+      if (hull.byHand !== undefined && hull.byHand !== true)
+        this.fail(`${at}.byHand`, "is true where it is there");
       const places = this.stream(hull.positions, `${at}.positions`, "f32");
       this.finite(places, `${at}.positions`);
       const corners = this.stream(hull.triangles, `${at}.triangles`, "u32");

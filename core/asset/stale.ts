@@ -102,7 +102,11 @@ const PRINTS = {
     parts.map(({ levels }) => levels.map(shape)),
   hulls: ({ parts }: AssetDocument) =>
     parts.map(({ hulls }) =>
-      hulls.map(({ name, positions }) => [name, positions.hash]),
+      hulls.map(({ name, positions, contact }) => [
+        name,
+        positions.hash,
+        ...(contact ? [contact] : []),
+      ]),
     ),
   // What became of the rays says nothing to what is made of maps.
   maps: ({ maps }: AssetDocument) =>

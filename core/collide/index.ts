@@ -1,2 +1,10 @@
 export { collideAsset } from "./operations/make-hulls";
+export { placeShape } from "./operations/place-shape";
+export { moveHulls } from "./operations/move-hulls";
+export { mirrorHulls } from "./operations/mirror-hulls";
+export { splitHulls } from "./operations/split-hulls";
+export { mergeHulls } from "./operations/merge-hulls";
+export { reshapeHulls } from "./operations/reshape-hulls";
+export { removeHulls } from "./operations/remove-hulls";
+export { giveContact } from "./operations/give-contact";
 export { dropAsset } from "./operations/drop";

@@ -1,3 +1,5 @@
+import type { ContactName } from "../mesh/contacts";
+import { isContact } from "../mesh/contacts";
 import type { HullKind } from "../mesh/hull";
 import { HULL_KINDS } from "../mesh/hull";
 import type { Accessor } from "./gltf-bytes";
@@ -21,6 +23,7 @@ export interface NodeExtras {
   /** A collision hull, as core/formats/write-gltf.ts leaves it. */
   kind?: HullKind;
   of?: string;
+  contact?: ContactName;
   /** A level of detail by its name, from 1 on, of the part called `of`. */
   level?: number;
   /** Nodes that stand in for it from afar. */
@@ -121,7 +124,7 @@ export class GltfNodesCheck extends GltfBytesCheck {
   }
 
   private extrasOf(node: Json, path: string, named: Named): NodeExtras {
-    const { hull, of, level } = ((node.extras as Json | null)?.arnik ??
+    const { hull, of, level, contact } = ((node.extras as Json | null)?.arnik ??
       {}) as Json;
     const levels = this.indices(
       this.extension(node, LevelsExtension.EXTENSION_NAME, path)?.ids,
@@ -132,7 +135,8 @@ export class GltfNodesCheck extends GltfBytesCheck {
     const collider = this.collider(node, path, named);
     const instances = this.instances(node, path, named.accessors);
     return {
-      ...(typeof of === "string" && kind && { kind, of }),
+      ...(typeof of === "string" &&
+        kind && { kind, of, ...(isContact(contact) && { contact }) }),
       ...(typeof of === "string" &&
         Number.isInteger(level) &&
         (level as number) > 0 &&

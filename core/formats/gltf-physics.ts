@@ -5,6 +5,8 @@ import {
   PropertyType,
 } from "@gltf-transform/core";
 import type { ColliderShape } from "../mesh/collider-shape";
+import type { ContactName } from "../mesh/contacts";
+import { CONTACTS } from "../mesh/contacts";
 
 export const PHYSICS = "KHR_physics_rigid_bodies";
 export const SHAPES = "KHR_implicit_shapes";
@@ -24,6 +26,7 @@ interface ColliderFields {
   shape: ImplicitShape | null;
   mesh: Mesh;
   convex: boolean;
+  contact: ContactName | null;
 }
 
 /** What a node collides as: an implicit shape, or a mesh. */
@@ -44,6 +47,7 @@ export class Collider extends ExtensionProperty<ColliderFields> {
       shape: null,
       mesh: null as unknown as Mesh,
       convex: true,
+      contact: null,
     });
   }
 
@@ -66,6 +70,14 @@ export class Collider extends ExtensionProperty<ColliderFields> {
   isConvex(): boolean {
     return this.get("convex");
   }
+
+  setContact(contact: ContactName | null): this {
+    return this.set("contact", contact);
+  }
+
+  getContact(): ContactName | null {
+    return this.get("contact");
+  }
 }
 
 /** Colliders of nodes by KHR_physics_rigid_bodies; the shapes that they name are written beside them. */
@@ -85,6 +97,7 @@ export class PhysicsExtension extends Extension {
   override write(context: WriterContext): this {
     const { json } = context.jsonDoc;
     const shapes: ImplicitShape[] = [];
+    const contacts: ContactName[] = [];
     const meshes = this.document.getRoot().listMeshes();
     for (const node of this.document.getRoot().listNodes()) {
       const collider = node.getExtension<Collider>(PHYSICS);
@@ -97,11 +110,23 @@ export class PhysicsExtension extends Extension {
             convexHull: collider.isConvex(),
           };
       const written = json.nodes![context.nodeIndexMap.get(node)!];
+      const contact = collider.getContact();
+      if (contact && !contacts.includes(contact)) contacts.push(contact);
       written.extensions = {
         ...written.extensions,
-        [PHYSICS]: { collider: { geometry } },
+        [PHYSICS]: {
+          collider: {
+            geometry,
+            ...(contact && { physicsMaterial: contacts.indexOf(contact) }),
+          },
+        },
       };
     }
+    if (contacts.length)
+      json.extensions = {
+        ...json.extensions,
+        [PHYSICS]: { physicsMaterials: contacts.map(physicsMaterial) },
+      };
     if (shapes.length) {
       json.extensions = { ...json.extensions, [SHAPES]: { shapes } };
       json.extensionsUsed = [...(json.extensionsUsed ?? []), SHAPES];
@@ -109,6 +134,13 @@ export class PhysicsExtension extends Extension {
     return this;
   }
 }
+
+/** A contact material as KHR_physics_rigid_bodies says it. */
+const physicsMaterial = (name: ContactName) => ({
+  staticFriction: CONTACTS[name].friction,
+  dynamicFriction: CONTACTS[name].friction,
+  restitution: CONTACTS[name].restitution,
+});
 
 /** Puts a node where a shape is, and says what it collides as. @param meshOf makes the mesh of what no shape stands for */
 export function setCollider(

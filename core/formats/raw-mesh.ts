@@ -1,4 +1,5 @@
 import { MeshFormatError } from "../base/errors";
+import type { ContactName } from "../mesh/contacts";
 import type { HullKind } from "../mesh/hull";
 import type { Mesh } from "../mesh/mesh";
 import { compactVertices, createMesh } from "../mesh/change-faces";
@@ -36,6 +37,7 @@ export interface RawPart {
 export interface HullOf {
   kind: HullKind;
   of: string;
+  contact?: ContactName;
 }
 
 export interface NamedMesh {

@@ -242,8 +242,8 @@ function partOf(
   };
   const group = groupOf(node);
   if (group) part.group = group;
-  const { kind, of } = extrasOf(node);
-  if (kind && of) part.hull = { kind, of };
+  const { kind, of, contact } = extrasOf(node);
+  if (kind && of) part.hull = { kind, of, ...(contact && { contact }) };
   const mirrored = determinant(matrix) < 0;
   const scale = [0, 4, 8].map((k) =>
     Math.hypot(matrix[k], matrix[k + 1], matrix[k + 2]),
@@ -281,7 +281,7 @@ function hullOf(
   meshes: readonly GltfMesh[],
   found: GltfContents,
 ): RawPart | null {
-  const { kind, of } = extrasOf(node);
+  const { kind, of, contact } = extrasOf(node);
   const belongs = of ?? (node.getMesh() ? nameOfNode(node) : groupOf(node));
   const name =
     node.getMesh() || !nameOfNode(node)
@@ -304,13 +304,18 @@ function hullOf(
         hull: {
           kind: kind ?? (collider.convex ? "convex" : "ground"),
           of: belongs,
+          ...(contact && { contact }),
         },
       }
     );
   }
   return {
     ...implicitHull(name, collider.shape, matrix),
-    hull: { kind: kind ?? collider.shape.type, of: belongs },
+    hull: {
+      kind: kind ?? collider.shape.type,
+      of: belongs,
+      ...(contact && { contact }),
+    },
   };
 }
 

@@ -221,11 +221,18 @@ function hullNode(
   as: GltfExtras["hullsAs"],
 ): Node {
   const mesh = () => meshes.bare(hull.name, hull.positions, hull.triangles);
-  const node = document
-    .createNode(hull.name)
-    .setExtras({ arnik: { hull: hull.kind, of: hull.of } });
+  const node = document.createNode(hull.name).setExtras({
+    arnik: {
+      hull: hull.kind,
+      of: hull.of,
+      ...(hull.contact && { contact: hull.contact }),
+    },
+  });
   if (as !== "physics") return node.setMesh(mesh());
-  const collider = document.createExtension(PhysicsExtension).create();
+  const collider = document
+    .createExtension(PhysicsExtension)
+    .create()
+    .setContact(hull.contact ?? null);
   setCollider(node, collider, shapeOf(hull), mesh);
   return node;
 }

@@ -1,3 +1,5 @@
+import type { ContactName } from "./contacts";
+
 /** All are convex but the ground: a surface that never moves, and is met from outside only. */
 export const HULL_KINDS = [
   "box",
@@ -21,4 +23,8 @@ export interface ConvexMesh {
 export interface Hull extends ConvexMesh {
   name: string;
   kind: HullKind;
+  /** Whether somebody worked it by hand: making hulls leaves its part's alone then. */
+  byHand?: true;
+  /** What it feels like to bump into, see contacts.ts; none where nothing was said. */
+  contact?: ContactName;
 }

@@ -26,7 +26,6 @@ export class Session {
     await this.app.start();
     this.browser = await openBrowser();
     this.page = await openPage(this.browser, this.errors);
-    await this.page.setViewport({ width: 1280, height: 800 });
   }
 
   async close(): Promise<void> {

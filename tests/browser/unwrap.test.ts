@@ -71,7 +71,6 @@ beforeAll(async () => {
   await app.start();
   browser = await openBrowser();
   page = await openPage(browser, errors);
-  await page.setViewport({ width: 1280, height: 800 });
   const made = await app.json<{ id: number }>("assets", "POST", {
     name: "ball",
   });

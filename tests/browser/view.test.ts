@@ -14,6 +14,7 @@ import {
   pause,
   press,
   shows,
+  sizeOf,
   viewReady,
 } from "./app";
 
@@ -115,7 +116,7 @@ beforeAll(async () => {
   await app.start();
   browser = await openBrowser();
   page = await openPage(browser, errors);
-  await page.setViewport({ width: 1280, height: 800 });
+  await sizeOf(page, 1280, 800);
   const bumpy = sphere(
     60,
     80,
@@ -338,7 +339,7 @@ describe("the view", () => {
   });
 
   it("cuts nothing off at 1000 px", async () => {
-    await page.setViewport({ width: 1000, height: 700 });
+    await sizeOf(page, 1000, 700);
     const found: Record<string, object> = {};
     for (const key of ["1", "2", "3", "4", "5", "6", "7", "8", "9"]) {
       await stage(key);
@@ -354,7 +355,7 @@ describe("the view", () => {
       }));
       found[key] = wide;
     }
-    await page.setViewport({ width: 1280, height: 800 });
+    await sizeOf(page, 1280, 800);
     await pause(300);
     for (const [key, wide] of Object.entries(found))
       expect(wide, key).toEqual({ page: 1000, cut: [] });

@@ -10,7 +10,7 @@ import { laidOn, squareSheet } from "../laid";
 import { run } from "../one-part";
 import { cube, moved, sphere } from "../shapes";
 import { shippedFiles } from "../shipped";
-import { pause, press, shows } from "./app";
+import { pause, press, shows, sizeOf } from "./app";
 import { Session } from "./session";
 
 /** What was shipped, in the yard: by mouse and keyboard, from a file on disk. */
@@ -96,7 +96,7 @@ beforeAll(async () => {
   whole = made.files;
   await session.open();
   // Small pictures are drawn sooner.
-  await session.page.setViewport({ width: 860, height: 560 });
+  await sizeOf(session.page, 860, 560);
   await session.page.goto(`${session.app.url}/yard`);
   await shows(session.page, "Open a delivery…");
   await open("Float.zip", zipFiles(made.files, plainContext()));

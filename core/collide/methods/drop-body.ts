@@ -1,3 +1,5 @@
+import type { Contact } from "../../mesh/contacts";
+import { CONTACTS } from "../../mesh/contacts";
 import type { Hull } from "../../mesh/hull";
 import type { Vector } from "../../space/vector";
 import { octantsOf } from "./octants";
@@ -11,9 +13,9 @@ export const LOOKS = 20;
 /** Hulls as the simulation takes them: one length large, standing on nought. */
 export interface Body {
   /** 3 × points of each convex piece, in lengths of the asset, from the middle of its foot. */
-  solids: Float32Array[];
+  solids: { points: Float32Array; contact: Contact | null }[];
   /** Balls in the place of hulls that are spheres: middle and radius. */
-  balls: { middle: Vector; radius: number }[];
+  balls: { middle: Vector; radius: number; contact: Contact | null }[];
   /** Metres of a length. */
   size: number;
   height: number;
@@ -39,10 +41,17 @@ export function bodyOf(hulls: readonly Hull[]): Body {
   );
   return {
     solids: points.flatMap((each, h) =>
-      hulls[h].kind === "sphere" ? [] : octantsOf(each),
+      hulls[h].kind === "sphere"
+        ? []
+        : octantsOf(each).map((piece) => ({
+            points: piece,
+            contact: contactOf(hulls[h]),
+          })),
     ),
     balls: points.flatMap((each, h) =>
-      hulls[h].kind === "sphere" ? [ballOf(each)] : [],
+      hulls[h].kind === "sphere"
+        ? [{ ...ballOf(each), contact: contactOf(hulls[h]) }]
+        : [],
     ),
     size,
     height: (high[1] - low[1]) / size,
@@ -54,6 +63,9 @@ export function bodyOf(hulls: readonly Hull[]): Body {
     foot: foot as unknown as Vector,
   };
 }
+
+const contactOf = ({ contact }: Hull): Contact | null =>
+  contact ? CONTACTS[contact] : null;
 
 function ballOf(points: Float32Array) {
   const middle: Vector = [0, 1, 2].map((k) => {

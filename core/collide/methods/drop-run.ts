@@ -204,13 +204,20 @@ export class Run {
       world.createCollider(
         rapier.ColliderDesc.ball(ball.radius)
           .setTranslation(...ball.middle)
-          .setFriction(options.friction),
+          .setFriction(ball.contact?.friction ?? options.friction)
+          .setRestitution(ball.contact?.restitution ?? 0),
         made,
       );
-    for (const points of body.solids) {
+    for (const { points, contact } of body.solids) {
       const desc = rapier.ColliderDesc.convexHull(points);
       // Without volume there is nothing to collide with.
-      if (desc) world.createCollider(desc.setFriction(options.friction), made);
+      if (desc)
+        world.createCollider(
+          desc
+            .setFriction(contact?.friction ?? options.friction)
+            .setRestitution(contact?.restitution ?? 0),
+          made,
+        );
     }
     this.bodies.push(made);
     return made;

@@ -37,7 +37,8 @@ export interface HullOptions {
   smallestGap: number;
 }
 
-const KINDS: Record<Exclude<ShapeWanted, "best">, HullKind> = {
+/** What kind of hull a shape is. */
+export const KINDS: Record<Exclude<ShapeWanted, "best">, HullKind> = {
   box: "box",
   sphere: "sphere",
   capsule: "capsule",
@@ -104,7 +105,7 @@ export function makeHulls(
       options.mostHulls,
     )) {
       check();
-      const made = shapeOf(pointsOf(meshes), shape, options.vertices);
+      const made = shapeRound(pointsOf(meshes), shape, options.vertices);
       if (made) keep(byPart, name, label, made, KINDS[shape]);
     }
   const needsVolume =
@@ -244,7 +245,8 @@ function keep(
   byPart.set(part, list);
 }
 
-function shapeOf(
+/** One shape as small as it may be round points (3 × n, metres); null where they are flat and it can't be. */
+export function shapeRound(
   points: Float32Array,
   shape: ShapeWanted,
   vertices: number,

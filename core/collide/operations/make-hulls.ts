@@ -1,18 +1,18 @@
 import { PartsOptions } from "../../asset/parts-options";
 import { chosenParts } from "../../asset/asset";
 import { mapParts } from "../../asset/parts";
-import { followRepeats } from "../../asset/repeats";
+import { followRepeats, workedParts } from "../../asset/repeats";
 import { INPUTS } from "../../asset/stale";
 import { spanOf } from "../../base/context";
 import { defineOperation, field } from "../../asset/operation";
+import type { Hull } from "../../mesh/hull";
 import type { HullsFrom } from "../methods/hull-meshes";
 import { meshForHulls } from "../methods/hull-meshes";
-import type { HullOptions, ShapeWanted, Together } from "../methods/hulls";
+import { hullResult } from "../methods/hull-result";
+import type { ShapeWanted, Together } from "../methods/hulls";
 import { makeHulls } from "../methods/hulls";
-import type { HullFigures } from "../methods/measure-hulls";
-import { measureHulls } from "../methods/measure-hulls";
 
-class HullsOptions extends PartsOptions {
+export class HullsOptions extends PartsOptions {
   @field({
     kind: "choice",
     label: "Shape",
@@ -111,6 +111,14 @@ class HullsOptions extends PartsOptions {
     folded: true,
   })
   from: HullsFrom = "game";
+
+  @field({
+    kind: "flag",
+    label: "Also where worked by hand",
+    help: "Parts with shapes that were placed or changed by hand keep theirs; with this they are made anew as well.",
+    folded: true,
+  })
+  handToo = false;
 }
 
 export const collideAsset = defineOperation({
@@ -137,87 +145,65 @@ export const collideAsset = defineOperation({
     whole === undefined
       ? rest
       : { together: whole ? "asset" : "part", ...rest },
+  forOnce: ["handToo"],
   Options: HullsOptions,
   run(asset, options, context) {
     const start = performance.now();
-    const chosen = chosenParts(asset, options.parts);
-    const meshOf = meshForHulls(asset, options, () => context.check());
-    const asked: HullOptions = {
-      shape: options.kind,
-      together: options.together,
-      mostHulls: options.maxHulls || asset.brief.hulls,
-      vertices: options.vertices,
-      error: options.error / 1000,
-      smallestGap: options.smallestGap / 1000,
-    };
-    const { byPart, flat } = makeHulls(
-      asset,
-      chosen,
-      meshOf,
-      asked,
-      spanOf(context, 0, 0.85),
+    const named = chosenParts(asset, options.parts);
+    const kept = workedParts(asset).filter(
+      ({ name, hulls }) =>
+        named.has(name) &&
+        !options.handToo &&
+        hulls.some((hull) => hull.byHand),
     );
+    const chosen = new Set(
+      [...named].filter((name) => !kept.some((part) => part.name === name)),
+    );
+    const placed = asset.parts.filter(({ name, repeat }) =>
+      kept.some((part) => part.name === (repeat?.of ?? name)),
+    );
+    const most = options.maxHulls || asset.brief.hulls;
+    const { byPart, flat } = chosen.size
+      ? makeHulls(
+          asset,
+          chosen,
+          meshForHulls(asset, options, () => context.check()),
+          {
+            shape: options.kind,
+            together: options.together,
+            mostHulls: Math.max(
+              1,
+              most - placed.reduce((sum, { hulls }) => sum + hulls.length, 0),
+            ),
+            vertices: options.vertices,
+            error: options.error / 1000,
+            smallestGap: options.smallestGap / 1000,
+          },
+          spanOf(context, 0, 0.85),
+        )
+      : { byPart: new Map<string, Hull[]>(), flat: [] };
     const own = mapParts(asset, (part) =>
       chosen.has(part.name) && !part.repeat
         ? { ...part, hulls: byPart.get(part.name) ?? [] }
         : part,
     );
     const next = followRepeats(own, asset);
-    const total = next.parts.reduce((sum, part) => sum + part.hulls.length, 0);
     const made = next.parts.filter(({ name, repeat }) =>
-      chosen.has(repeat?.of ?? name),
+      named.has(repeat?.of ?? name),
     );
     context.progress(0.85, "measuring");
-    const figures = measureHulls(
-      made.flatMap(({ hulls }) => hulls),
-      made.flatMap((part) => meshOf(part) ?? []),
-      () => context.check(),
+    const { headline, report } = hullResult(next, made, options, () =>
+      context.check(),
     );
     return {
       asset: next,
-      headline: `${total} ${total === 1 ? "hull" : "hulls"}`,
+      headline,
       report: {
-        ...figures,
+        ...report,
         flat,
-        allowed: allowedOff(asked),
-        ...brokenPromise(figures, asked),
+        byHand: kept.map(({ name }) => name),
         seconds: (performance.now() - start) / 1000,
       },
     };
   },
 });
-
-/** How far a shape may stand off, metres; null where nothing was said of it. */
-const allowedOff = ({ error, smallestGap }: HullOptions): number | null =>
-  error > 0 ? Math.max(error, smallestGap / 2) : smallestGap / 2 || null;
-
-/** What was asked for and could not be had, in words; nothing where all was. */
-function brokenPromise(
-  { hulls, maxDistance, outside }: HullFigures,
-  asked: HullOptions,
-): { failed?: string } {
-  const { mostHulls, error, smallestGap, shape } = asked;
-  const mm = (metres: number) => `${(1000 * metres).toFixed(1)} mm`;
-  if (hulls > mostHulls && shape !== "ground")
-    return {
-      failed: `${hulls} hulls are the fewest here, ${mostHulls} are allowed: what is repeated has a hull of its own wherever it stands`,
-    };
-  // What is measured is held to the limit but for rounding.
-  const limit = (allowedOff(asked) ?? Infinity) * 1.001;
-  if (maxDistance > limit && smallestGap / 2 >= error)
-    return {
-      failed: `a gap of ${mm(2 * maxDistance)} is covered, and ${mm(smallestGap)} count: allow more hulls`,
-    };
-  if (maxDistance > limit)
-    return {
-      failed: `a shape stands ${mm(maxDistance)} off, ${mm(error)} are allowed: allow more hulls, or another shape`,
-    };
-  if (error > 0 && outside > error * 1.001)
-    return {
-      failed:
-        shape === "ground"
-          ? `the mesh lies ${mm(outside)} off its ground, ${mm(error)} are allowed`
-          : `the mesh stands ${mm(outside)} out of its shapes, ${mm(error)} are allowed: allow more vertices`,
-    };
-  return {};
-}

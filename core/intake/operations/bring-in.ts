@@ -268,7 +268,16 @@ function withHullsAndLevels(
       const solid = placed(mesh);
       const { positions } = solid;
       const triangles = triangulate(solid).vertices;
-      return [{ name: written, kind: hull.kind, positions, triangles }];
+      const { kind, contact } = hull;
+      return [
+        {
+          name: written,
+          kind,
+          positions,
+          triangles,
+          ...(contact && { contact }),
+        },
+      ];
     });
     const levels = own
       .filter(({ hull }) => !hull)
