@@ -1,6 +1,7 @@
 import type { PaletteEntry } from "../../core/base/pictures";
 import type { AssetDocument } from "../../core/asset/document";
-import type { Landing } from "./view-types";
+import type { HullMove } from "../../core/mesh/move-hull";
+import type { HullHandles, Landing } from "./view-types";
 import type { UvFacts } from "./view-types";
 import type { StageView } from "./view-types";
 import type { Beside, Camera, Tool } from "./view-types";
@@ -58,6 +59,11 @@ export interface ViewState extends Omit<
   selected: string[];
   hidden: string[];
   edges: string[];
+  chosenHulls: string[];
+  /** What handles of chosen hulls do; "" for none. */
+  hullTool: "" | HullHandles;
+  /** Steps that handles keep to, metres and degrees; null for none. */
+  snap: { length: number; angle: number } | null;
   palette: readonly PaletteEntry[];
   /** Height in px at which both meshes are shown in the corner as a game would, 0 for not. */
   gameSize: number;
@@ -100,7 +106,25 @@ export type ToView =
   /** Turns about what lies at a place from now on. */
   | { kind: "turn-about"; x: number; y: number }
   | { kind: "look"; at: [number, number, number]; radius: number }
-  | { kind: "pick"; x: number; y: number; what: "part" | "edge"; add: boolean }
+  | {
+      kind: "pick";
+      x: number;
+      y: number;
+      what: "part" | "edge" | "hull";
+      add: boolean;
+    }
+  /** Takes hold of a handle of hulls, drags it, lets it go, or puts hulls back; `free` of steps. */
+  | {
+      kind: "hull";
+      what: "hover" | "grab" | "move" | "end" | "back";
+      x: number;
+      y: number;
+      free: boolean;
+    }
+  /** A line drawn over hulls, to cut them along. */
+  | { kind: "cut"; line: [[number, number], [number, number]]; free: boolean }
+  /** Asks what lies at a place, to put a shape there. */
+  | { kind: "spot"; x: number; y: number }
   | {
       kind: "choose";
       tool: Tool;
@@ -170,11 +194,29 @@ export interface ChosenFigures {
   density: number;
 }
 
+/** A place on a part, metres, and a size for what is put there. */
+export interface Spot {
+  part: string;
+  at: number[];
+  size: number;
+}
+
 export type FromView =
   | { kind: "loading"; done: number; total: number; what: string }
   | { kind: "ready"; triangles: { source: number; game: number } }
   | { kind: "camera"; camera: Camera }
   | { kind: "picked"; part: string | null; add: boolean }
+  | { kind: "picked-hull"; name: string | null; add: boolean }
+  /** Whether a handle lies under the pointer, and whether one was taken hold of. */
+  | { kind: "hull-over"; over: boolean }
+  | { kind: "hull-held"; held: boolean }
+  /** What a drag comes to so far, in words; "" once it is over. */
+  | { kind: "hull-drag"; text: string }
+  | { kind: "hull-moved"; by: HullMove }
+  /** A plane to cut by: unit normal, and a point, metres. */
+  | { kind: "hull-cut"; normal: number[]; point: number[] }
+  /** What lies at a place, metres, and how large the asset is. */
+  | { kind: "spot"; spot: Spot | null }
   | { kind: "edge"; edge: string | null }
   | { kind: "edges"; edges: string[] }
   | {

@@ -17,6 +17,13 @@ export type Tool =
   | "trace"
   | "region";
 
+/** What the handles of hulls do. */
+export const HULL_HANDLES = ["move", "turn", "size"] as const;
+export type HullHandles = (typeof HULL_HANDLES)[number];
+
+/** What the next click or line on the table does to hulls: cuts those that are chosen, or places a shape; "" nothing. */
+export type Armed = "" | "cut" | "box" | "sphere" | "capsule" | "prism";
+
 export interface Camera {
   yaw: number;
   pitch: number;

@@ -42,6 +42,7 @@ const some = (is: (part: (typeof document.value.parts)[number]) => unknown) =>
 const { post, start, loading, failed, offSheet, moveIslands, picture } =
   useTableLink({
     held: (point) => holdDot(point),
+    heldHull: (held) => holdHull(held),
     stroke: (faces, of) => paintDensity(faces, of),
   });
 useOtherRevisions(post);
@@ -86,7 +87,11 @@ const picksEdges = computed(
     hasGame.value &&
     view.tool === "part",
 );
+const worksHulls = computed(() => view.stage === "collide" && view.hulls);
 const dragsIslands = computed(() => view.stage === "unwrap");
+const overHandle = computed(
+  () => worksHulls.value && !view.armed && answers.overHandle,
+);
 const hasTools = computed(
   () => toolsAt(view.stage) && (hasSource.value || hasGame.value),
 );
@@ -153,18 +158,30 @@ function resize() {
   });
 }
 
-const { box, press, down, move, up, wheel, turnAbout, keys, holdDot } =
-  useTableInput({
-    holder,
-    layout,
-    hasTools,
-    picksEdges,
-    dragsIslands,
-    post,
-    strokeDone: () => {
-      if (view.tool === "paint" && trials.density) post({ kind: "settle" });
-    },
-  });
+const {
+  box,
+  line,
+  press,
+  down,
+  move,
+  up,
+  wheel,
+  turnAbout,
+  keys,
+  holdDot,
+  holdHull,
+} = useTableInput({
+  holder,
+  layout,
+  hasTools,
+  picksEdges,
+  dragsIslands,
+  worksHulls,
+  post,
+  strokeDone: () => {
+    if (view.tool === "paint" && trials.density) post({ kind: "settle" });
+  },
+});
 
 const {
   aim,
@@ -176,7 +193,9 @@ const {
     const { left, top, width, height } = layout.value.table;
     return { x: left + width / 2, y: top + height / 2 };
   },
-  drags: () => hasTools.value && ["paint", "box", "stroke"].includes(view.tool),
+  drags: () =>
+    (hasTools.value && ["paint", "box", "stroke"].includes(view.tool)) ||
+    (worksHulls.value && (view.armed === "cut" || answers.overHandle)),
   down: press,
   move,
   up,
@@ -223,6 +242,7 @@ defineExpose({
         ref="canvas"
         data-test="view"
         :data-ready="loading === null"
+        :class="{ armed: worksHulls && view.armed, grip: overHandle }"
         @pointerdown="down"
         @pointermove="move"
         @pointerup="up"
@@ -259,6 +279,17 @@ defineExpose({
             <TableSwitches over="table" :effective="effective" />
           </template>
         </div>
+        <svg v-if="line" class="cut" aria-hidden="true">
+          <line
+            :x1="line[0][0] - layout.table.left"
+            :y1="line[0][1] - layout.table.top"
+            :x2="line[1][0] - layout.table.left"
+            :y2="line[1][1] - layout.table.top"
+          />
+        </svg>
+        <p v-if="answers.hullDrag" class="tag dragged mono">
+          {{ answers.hullDrag }}
+        </p>
         <div
           v-if="box"
           class="lasso"
@@ -377,6 +408,30 @@ canvas {
 }
 .bad {
   color: var(--rust);
+}
+.armed {
+  cursor: crosshair;
+}
+.grip {
+  cursor: grab;
+}
+.cut {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+}
+.cut line {
+  stroke: var(--raspberry);
+  stroke-width: 1.5;
+  stroke-dasharray: 6 4;
+}
+.dragged {
+  position: absolute;
+  left: 50%;
+  top: 40px;
+  transform: translateX(-50%);
+  margin: 0;
 }
 .lasso {
   position: absolute;

@@ -2,6 +2,7 @@ import type { Ref } from "vue";
 import type { Rect } from "../shared/layout";
 import { isWithin } from "../shared/layout";
 import type { How, ToView } from "../shared/messages";
+import { plain } from "../shared/plain";
 import type { PointerLike } from "./table-aim";
 import { useView } from "../stores/view";
 
@@ -9,8 +10,18 @@ interface Drag {
   x: number;
   y: number;
   start: [number, number];
-  /** `ask` until the view has said whether a waypoint lies there, `dot` where one does. */
-  what: "orbit" | "pan" | "paint" | "box" | "stroke" | "drag" | "ask" | "dot";
+  /** `ask` until the view has said whether a waypoint or a handle lies there, `dot` or `hull` where one does. */
+  what:
+    | "orbit"
+    | "pan"
+    | "paint"
+    | "box"
+    | "stroke"
+    | "drag"
+    | "ask"
+    | "dot"
+    | "hull"
+    | "cut";
   how: How;
   moved: boolean;
   over: "table" | "sheet";
@@ -26,6 +37,8 @@ export interface InputPlace {
   picksEdges: Ref<boolean>;
   /** Whether islands can be dragged on the sheet. */
   dragsIslands: Ref<boolean>;
+  /** Whether hulls can be chosen and worked on the table. */
+  worksHulls: Ref<boolean>;
   post(message: ToView): void;
   /** A stroke of the brush or along edges has ended. */
   strokeDone(): void;
@@ -45,6 +58,8 @@ export function useTableInput(page: InputPlace) {
     width: number;
     height: number;
   } | null>(null);
+  /** A line that is being drawn over hulls. */
+  const line = ref<[[number, number], [number, number]] | null>(null);
 
   function place(event: Pick<MouseEvent, "clientX" | "clientY">) {
     const bounds = page.holder.value!.getBoundingClientRect();
@@ -101,6 +116,19 @@ export function useTableInput(page: InputPlace) {
       choose(at.x, at.y, howOf(event));
       return;
     }
+    if (page.worksHulls.value && at.over === "table" && !event.altKey) {
+      if (view.armed && view.armed !== "cut")
+        post({ kind: "spot", x: at.x, y: at.y });
+      else
+        post({
+          kind: "pick",
+          x: at.x,
+          y: at.y,
+          what: "hull",
+          add: event.shiftKey || event.ctrlKey,
+        });
+      return;
+    }
     const edge = page.picksEdges.value && at.over === "table" && !event.altKey;
     post({
       kind: "pick",
@@ -141,6 +169,13 @@ export function useTableInput(page: InputPlace) {
       drag.what = "ask";
       post({ kind: "trace", what: "grab", x: at.x, y: at.y });
     }
+    if (drag.what === "orbit" && page.worksHulls.value) {
+      if (view.armed === "cut") drag.what = "cut";
+      else if (!view.armed && view.chosenHulls.length) {
+        drag.what = "ask";
+        post({ kind: "hull", what: "grab", x: at.x, y: at.y, free: false });
+      }
+    }
     if (drag.what === "paint" || drag.what === "stroke")
       choose(at.x, at.y, drag.how);
     // Adding to what is chosen is no drag.
@@ -152,6 +187,8 @@ export function useTableInput(page: InputPlace) {
     if (!drag) {
       if (page.hasTools.value && view.tool === "trace" && at.over === "table")
         post({ kind: "trace", what: "hover", x: at.x, y: at.y });
+      if (page.worksHulls.value && view.chosenHulls.length)
+        post({ kind: "hull", what: "hover", x: at.x, y: at.y, free: false });
       return;
     }
     const x = at.x - drag.x;
@@ -180,12 +217,28 @@ export function useTableInput(page: InputPlace) {
       post({ kind: "drag", what: "move", x, y });
     } else if (drag.what === "dot")
       post({ kind: "trace", what: "move", x: at.x, y: at.y });
+    else if (drag.what === "hull")
+      post({
+        kind: "hull",
+        what: "move",
+        x: at.x,
+        y: at.y,
+        free: event.ctrlKey,
+      });
+    else if (drag.what === "cut") line.value = [drag.start, [at.x, at.y]];
     else post({ kind: "move", how: drag.what, x, y, over: drag.over });
     drag = { ...drag, x: at.x, y: at.y, moved: true };
   }
   /** The view has said which waypoint lies where the pointer went down. */
   function holdDot(point: number) {
     if (drag?.what === "ask") drag.what = point >= 0 ? "dot" : "orbit";
+  }
+  /** The view has said whether a handle of hulls lies where the pointer went down. */
+  function holdHull(held: boolean) {
+    if (drag?.what === "ask") drag.what = held ? "hull" : "orbit";
+    // It was let go before the view had an answer.
+    else if (held)
+      post({ kind: "hull", what: "back", x: 0, y: 0, free: false });
   }
   function up(event: PointerLike) {
     if (!drag) return;
@@ -194,9 +247,15 @@ export function useTableInput(page: InputPlace) {
       post({ kind: "box", from: drag.start, to: [at.x, at.y], how: drag.how });
     else if (drag.what === "drag" && drag.moved)
       post({ kind: "drag", what: "end", x: at.x, y: at.y });
+    else if (drag.what === "hull" && drag.moved)
+      post({ kind: "hull", what: "end", x: at.x, y: at.y, free: false });
+    else if (drag.what === "hull")
+      post({ kind: "hull", what: "back", x: 0, y: 0, free: false });
+    else if (drag.what === "cut" && line.value)
+      post({ kind: "cut", line: plain(line.value), free: event.ctrlKey });
     else if (drag.what === "paint" || drag.what === "stroke") page.strokeDone();
     else if (!drag.moved && event.button === 0) click(event, at);
-    box.value = null;
+    box.value = line.value = null;
     drag = null;
   }
   function wheel(event: WheelEvent) {
@@ -240,5 +299,17 @@ export function useTableInput(page: InputPlace) {
     else return;
     event.preventDefault();
   }
-  return { box, press, down, move, up, wheel, turnAbout, keys, holdDot };
+  return {
+    box,
+    line,
+    press,
+    down,
+    move,
+    up,
+    wheel,
+    turnAbout,
+    keys,
+    holdDot,
+    holdHull,
+  };
 }

@@ -1,5 +1,6 @@
 import type { Landing } from "../shared/view-types";
 import type { FromView, ToView } from "../shared/messages";
+import { useHullHand } from "../stages/collide/hull-hand";
 import { useAnswers } from "../stores/answers";
 import { useView } from "../stores/view";
 import { viewEvents } from "../stores/view-events";
@@ -9,6 +10,8 @@ import { useWorkshop } from "../stores/workshop";
 interface TableHands {
   /** A dot of a seam was taken hold of, or let go. */
   held(point: Extract<FromView, { kind: "held" }>["point"]): void;
+  /** A handle of hulls was taken hold of, or none lay there. */
+  heldHull(held: boolean): void;
   /** A stroke of the brush is done. */
   stroke(
     faces: Extract<FromView, { kind: "settled" }>["faces"],
@@ -35,6 +38,9 @@ export function useTableLink(hands: TableHands) {
   let worker: Worker | null = null;
   let pictured: ((png: ArrayBuffer) => void) | null = null;
   const post = (message: ToView) => worker?.postMessage(message);
+  const hullHand = useHullHand(() =>
+    post({ kind: "hull", what: "back", x: 0, y: 0, free: false }),
+  );
 
   /** Starts the worker on a canvas, which is its own from then on. */
   function start(canvas: HTMLCanvasElement) {
@@ -70,6 +76,27 @@ export function useTableLink(hands: TableHands) {
       case "picked":
         if (message.part) view.toggleSelected(message.part, message.add);
         else if (!message.add) view.selected = [];
+        return;
+      case "picked-hull":
+        view.chooseHull(message.name, message.add);
+        return;
+      case "hull-held":
+        hands.heldHull(message.held);
+        return;
+      case "hull-over":
+        answers.overHandle = message.over;
+        return;
+      case "hull-drag":
+        answers.hullDrag = message.text;
+        return;
+      case "hull-moved":
+        void hullHand.moved(message.by);
+        return;
+      case "hull-cut":
+        void hullHand.cut(message.normal, message.point);
+        return;
+      case "spot":
+        if (message.spot) void hullHand.place(message.spot);
         return;
       case "edge":
         if (message.edge) toggleEdge(message.edge);

@@ -92,6 +92,11 @@ export function useTableState(
     selected: view.selected,
     hidden: view.hidden,
     edges: view.edges,
+    chosenHulls: view.stage === "collide" ? view.chosenHulls : [],
+    hullTool: view.stage === "collide" && !view.armed ? view.hullTool : "",
+    snap: view.snapping
+      ? { length: view.snapLength / 1000, angle: view.snapAngle }
+      : null,
     palette: document.value.palette,
     compareBy: view.compareBy,
     gameSize: view.stage === "reduce" ? trials.gameSize : 0,

@@ -3,6 +3,7 @@ import type { BenchPlace } from "../shared/bench";
 import CageTools from "./bake/CageTools.vue";
 import JudgeBake from "./bake/JudgeBake.vue";
 import SpreadTools from "./bake/SpreadTools.vue";
+import HullPanel from "./collide/HullPanel.vue";
 import EdgeMarks from "./edges/EdgeMarks.vue";
 import LookList from "./finish/LookList.vue";
 import BriefForm from "./intake/BriefForm.vue";
@@ -80,6 +81,9 @@ export const PLACES: Partial<Record<Stage, readonly BenchPlace[]>> = {
     { component: CageTools, at: "Cage", operation: "bake/bring-cage" },
   ],
   finish: [{ component: LookList, at: "main", operation: "finish/look" }],
+  collide: [
+    { component: HullPanel, at: "below main", operation: "collide/place" },
+  ],
   ship: [
     { component: ShipFile, at: "below main" },
     { component: ProfilePanel, at: "below main", operation: "ship/profile" },

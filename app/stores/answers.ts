@@ -20,6 +20,9 @@ export const useAnswers = defineStore("answers", {
     traceRefused: "",
     /** How the seams that are being drawn would lay out. */
     tried: null as Answer<"tried"> | null,
+    /** Whether a handle of hulls lies under the pointer, and what dragging it comes to so far. */
+    overHandle: false,
+    hullDrag: "",
     /** What looking from outside found under the threshold, as the view counts it. */
     unseen: null as Answer<"unseen"> | null,
   }),

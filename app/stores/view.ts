@@ -1,4 +1,4 @@
-import type { Tool, Camera } from "../shared/view-types";
+import type { Armed, Camera, HullHandles, Tool } from "../shared/view-types";
 import { OVERLAYS } from "../shared/view-types";
 import { defineStore } from "pinia";
 import { useAnswers } from "./answers";
@@ -81,6 +81,14 @@ export const useView = defineStore("view", {
     asset: 0,
     selected: [] as string[],
     edges: [] as string[],
+    chosenHulls: [] as string[],
+    /** What handles of hulls do, and what the next click or line on the table is for. */
+    hullTool: "move" as HullHandles,
+    armed: "" as Armed,
+    /** Steps that handles keep to while `snapping`: mm and degrees. */
+    snapping: true,
+    snapLength: 5,
+    snapAngle: 15,
     tool: "part" as Tool,
     /** Chosen faces in short form by part, and which mesh they are of. */
     faces: {} as Record<string, string>,
@@ -130,6 +138,8 @@ export const useView = defineStore("view", {
         asset,
         selected: [],
         edges: [],
+        chosenHulls: [],
+        armed: "",
         tool: "part",
         place: null,
         panel: "",
@@ -149,6 +159,7 @@ export const useView = defineStore("view", {
       if (stage === this.stage) return;
       this.views = { ...this.views, [this.stage]: this.stageView() };
       this.stage = stage;
+      this.armed = "";
       this.$patch(this.views[stage] ?? viewOf(stage));
     },
     /** Asks the bench of a stage for one of its operations. */
@@ -204,6 +215,15 @@ export const useView = defineStore("view", {
       localStorage.setItem("arnik.keys", this.singleKeys ? "1" : "0");
       localStorage.setItem("arnik.ledger", String(this.ledgerWidth));
     },
+    /** Chooses a hull, or with `add` also that one; null chooses none. */
+    chooseHull(name: string | null, add: boolean) {
+      if (name === null) this.chosenHulls = add ? this.chosenHulls : [];
+      else if (!add) this.chosenHulls = [name];
+      else
+        this.chosenHulls = this.chosenHulls.includes(name)
+          ? this.chosenHulls.filter((each) => each !== name)
+          : [...this.chosenHulls, name];
+    },
     toggleSelected(name: string, add: boolean) {
       if (!add)
         this.selected =
@@ -215,6 +235,8 @@ export const useView = defineStore("view", {
     clearSelection() {
       this.selected = [];
       this.edges = [];
+      this.chosenHulls = [];
+      this.armed = "";
       this.clearFaces();
       this.place = null;
       this.panel = "";

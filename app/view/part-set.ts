@@ -89,7 +89,7 @@ export class PartSet {
       part.source?.streams,
       part.game?.streams,
       part.tried?.streams,
-      part.hulls.map((hull) => hull.positions.hash),
+      part.hulls.map(({ name, positions }) => [name, positions.hash]),
       part.hulls.length ? firstHull : 0,
       part.colour,
     ]);

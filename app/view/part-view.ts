@@ -1,5 +1,5 @@
 import { clearGroup } from "./clear-group";
-import { hullShape } from "./hull-shape";
+import { HullObject } from "./hull-object";
 import { offset, PartExtras } from "./part-extras";
 import { gameGeometry } from "./part-geometry";
 import {
@@ -17,7 +17,6 @@ import type { Texture } from "three";
 import type { LookDocument, PartDocument } from "../../core/asset/document";
 import { hasCard } from "../../core/asset/stand-ins";
 import type { Mesh } from "../../core/mesh/mesh";
-import { hullColour } from "./hull-colours";
 import { tintMirrored } from "./checker";
 import type { StreamLoader } from "./geometry";
 import {
@@ -59,6 +58,7 @@ export class PartView {
   private card = false;
   private shown = true;
   readonly hulls = new Group();
+  hullObjects: HullObject[] = [];
   readonly sheet = new Group();
   /** Islands coloured by a map over the surface, drawn over their plain fill. */
   readonly sheetColoured = new Group();
@@ -136,7 +136,8 @@ export class PartView {
     clearGroup(this.sheetColoured);
     this.sheet.remove(this.sheetColoured);
     clearGroup(this.sheet);
-    clearGroup(this.hulls);
+    for (const hull of this.hullObjects) hull.clear();
+    this.hulls.clear();
     this.showPreview(undefined);
     this.extras.forget();
     if (source)
@@ -167,14 +168,20 @@ export class PartView {
         this.sheet.add(fill, this.sheetColoured, inner, border);
       }
     }
-    for (const [i, hull] of part.hulls.entries())
-      this.hulls.add(
-        ...hullShape(
-          (await loader.load<Float32Array>(hull.positions))!,
-          (await loader.load<Uint32Array>(hull.triangles))!,
-          hullColour(firstHull + i),
+    const hulls: HullObject[] = [];
+    for (const [i, hull] of part.hulls.entries()) {
+      const positions = (await loader.load<Float32Array>(hull.positions))!;
+      const triangles = (await loader.load<Uint32Array>(hull.triangles))!;
+      hulls.push(
+        new HullObject(
+          { ...hull, positions, triangles },
+          this.name,
+          firstHull + i,
         ),
       );
+    }
+    this.hullObjects = hulls;
+    for (const { object } of hulls) this.hulls.add(object);
   }
 
   /** What draws the islands of a mesh as those of this part. */

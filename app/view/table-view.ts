@@ -10,7 +10,9 @@ import { TableDrawing } from "./table-drawing";
 import { TableScene } from "./table-scene";
 import { TableStyle } from "./table-style";
 import { uvFacts } from "./uv-facts";
+import { HullTool } from "./hull-tool";
 import { softRoom } from "./room";
+import { smallPicture } from "./small-picture";
 import { PlaceMarks } from "./surroundings";
 
 /** How long either mesh is shown when they take turns, ms. */
@@ -27,6 +29,7 @@ export class TableView {
   private readonly camera: TableCamera;
   private readonly choosing: Choosing;
   private readonly marks = new PlaceMarks();
+  private readonly hulls: HullTool;
   private willTryOut = false;
   private queued = false;
   private blinker: ReturnType<typeof setInterval> | null = null;
@@ -38,6 +41,7 @@ export class TableView {
   ) {
     this.tried = new Preview(this.table.loader, this.table.parts, this.post);
     this.seams = new SeamTracer(this.table, this.post, () => this.draw());
+    this.hulls = new HullTool(this.table, this.post, () => this.draw());
     this.choosing = new Choosing({
       parts: this.table.parts,
       orbit: this.table.orbit,
@@ -97,6 +101,7 @@ export class TableView {
       this.style.references.object,
       this.marks.object,
     );
+    this.table.parts.hulls.add(this.hulls.object);
     this.style.chosenEdges.renderOrder = 5;
     this.scene.environment = softRoom(this.renderer);
     // Bone that faces the light stays a little below white, so that its form shows.
@@ -139,8 +144,22 @@ export class TableView {
         this.post({ kind: "camera", camera: this.table.orbit.at! });
         break;
       case "pick":
-        this.choosing.pick(message);
+        if (message.what === "hull") this.pickHull(message);
+        else this.choosing.pick(message);
         return;
+      case "hull":
+        this.hulls.handle(message);
+        return;
+      case "cut": {
+        const plane = this.hulls.plane(message.line, message.free);
+        if (plane) this.post({ kind: "hull-cut", ...plane });
+        return;
+      }
+      case "spot": {
+        const spot = this.hulls.spot(message.x, message.y);
+        this.post({ kind: "spot", spot });
+        return;
+      }
       case "choose":
         this.choosing.choose(message);
         break;
@@ -183,6 +202,12 @@ export class TableView {
     this.draw();
   }
 
+  /** Chooses a hull; where there is none, or parts are wanted, a part. */
+  private pickHull(message: Extract<ToView, { kind: "pick" }>): void {
+    const name = this.hulls.pick(message.x, message.y);
+    this.post({ kind: "picked-hull", name, add: message.add });
+  }
+
   private guard(work: Promise<void>): void {
     work.catch((error: unknown) =>
       this.post({
@@ -202,6 +227,7 @@ export class TableView {
         this.table.parts.views.get(state.place?.part ?? "")?.sourceMesh ?? null,
       );
     this.style.apply();
+    this.hulls.update(state);
     this.tryOutSoon();
     this.seams.trySeams();
     this.blink();
@@ -286,6 +312,7 @@ export class TableView {
       facts: uvFacts(this.table.parts.views.values()),
     });
     this.style.apply();
+    if (this.table.state) this.hulls.update(this.table.state);
     this.tryOut();
     this.draw();
     const count = (which: "source" | "game") =>
@@ -360,6 +387,7 @@ export class TableView {
     this.queued = true;
     requestAnimationFrame(() => {
       this.queued = false;
+      this.hulls.place();
       this.drawing.render();
     });
   }
@@ -368,24 +396,8 @@ export class TableView {
   private async takePicture(): Promise<void> {
     this.drawing.render();
     const { table } = this.table.rects();
-    const small = new OffscreenCanvas(320, 200);
     const ratio = this.canvas.width / this.table.width;
-    const height = Math.min(table.height, (table.width * 200) / 320);
-    const width = (height * 320) / 200;
-    small
-      .getContext("2d")!
-      .drawImage(
-        this.canvas,
-        (table.left + (table.width - width) / 2) * ratio,
-        (table.top + (table.height - height) / 2) * ratio,
-        width * ratio,
-        height * ratio,
-        0,
-        0,
-        320,
-        200,
-      );
-    const blob = await small.convertToBlob({ type: "image/png" });
-    this.post({ kind: "picture", png: await blob.arrayBuffer() });
+    const png = await smallPicture(this.canvas, table, ratio);
+    this.post({ kind: "picture", png });
   }
 }

@@ -410,9 +410,15 @@ describe("a seam", () => {
   /** The middle of the dot that is drawn near a place. */
   async function dotNear(x: number, y: number): Promise<[number, number]> {
     const { data, channels, width } = decode(await page.screenshot());
+    // Pixels that are drawn of one of the page.
+    const ratio = width / 1280;
+    const [from, near] = [
+      [x, y].map((at) => Math.round(ratio * at)),
+      22 * ratio,
+    ];
     let [sx, sy, n] = [0, 0, 0];
-    for (let py = Math.round(y) - 22; py < y + 22; py++)
-      for (let px = Math.round(x) - 22; px < x + 22; px++) {
+    for (let py = from[1] - near; py < from[1] + near; py++)
+      for (let px = from[0] - near; px < from[0] + near; px++) {
         const i = channels * (py * width + px);
         const off =
           Math.abs(data[i] - 194) +
@@ -423,8 +429,8 @@ describe("a seam", () => {
         sy += py;
         n++;
       }
-    expect(n).toBeGreaterThan(20);
-    return [sx / n, sy / n];
+    expect(n).toBeGreaterThan(20 * ratio * ratio);
+    return [sx / n / ratio, sy / n / ratio];
   }
 
   it("takes every click of quick hands", async () => {

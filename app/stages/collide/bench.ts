@@ -7,6 +7,19 @@ export const collide: BenchPlan = {
   about: "What the engine bumps into.",
   main: "collide/hulls",
   more: ["collide/drop"],
+  groups: [
+    {
+      title: "Chosen hulls, by figures",
+      operations: [
+        "collide/move",
+        "collide/mirror",
+        "collide/split",
+        "collide/merge",
+        "collide/reshape",
+        "collide/place",
+      ],
+    },
+  ],
   missing: (asset) =>
     hasGame(asset) || hasSource(asset)
       ? null

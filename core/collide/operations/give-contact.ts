@@ -33,9 +33,11 @@ export const giveContact = defineOperation({
     return replaceHulls(
       asset,
       hulls,
-      ({ contact: _, ...hull }) => [
-        contact === "none" ? hull : { ...hull, contact },
-      ],
+      (hull) => {
+        const { contact: before, ...bare } = hull;
+        if ((before ?? "none") === contact) return [hull];
+        return [contact === "none" ? bare : { ...bare, contact }];
+      },
       context,
     );
   },
