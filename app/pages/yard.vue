@@ -7,7 +7,8 @@ import { TRIALS } from "../../core/collide/methods/trials";
 import type { TrialName } from "../../core/collide/methods/trials";
 import FigureList from "../components/FigureList.vue";
 import { TRIAL_WORDS } from "../stages/collide/drop-figures";
-import { drawnRows, factRows, textureRows, trialRows } from "../yard/rows";
+import { trialRows } from "../shared/trial-rows";
+import { drawnRows, factRows, textureRows } from "../yard/rows";
 import { COPIES, LIGHTS, useYard } from "../yard/use-yard";
 
 /** A stand-in for an engine: opens what was shipped, and nothing else, and shows what an engine would make of it. */

@@ -1,5 +1,6 @@
 import type { PaletteEntry } from "../../core/base/pictures";
 import type { AssetDocument } from "../../core/asset/document";
+import type { Trial, TrialName } from "../../core/collide/methods/trials";
 import type { HullMove } from "../../core/mesh/move-hull";
 import type { HullHandles, Landing } from "./view-types";
 import type { UvFacts } from "./view-types";
@@ -79,6 +80,8 @@ export interface ViewState extends Omit<
   level: number;
   /** Metres from which each further level sets in. */
   switchPoints: number[];
+  /** End of the scale of what hulls stand off, metres. */
+  standOff: number;
   /** Ends of the distance map's scale, metres; 0 where nothing was measured. */
   farthest: number;
 }
@@ -123,6 +126,8 @@ export type ToView =
     }
   /** A line drawn over hulls, to cut them along. */
   | { kind: "cut"; line: [[number, number], [number, number]]; free: boolean }
+  /** Plays a trial of the drop test; null puts everything back. */
+  | { kind: "drop"; trial: TrialName | null; slope: number; friction: number }
   /** Asks what lies at a place, to put a shape there. */
   | { kind: "spot"; x: number; y: number }
   | {
@@ -215,6 +220,8 @@ export type FromView =
   | { kind: "hull-moved"; by: HullMove }
   /** A plane to cut by: unit normal, and a point, metres. */
   | { kind: "hull-cut"; normal: number[]; point: number[] }
+  /** A trial is being played, or over; null where everything was put back. */
+  | { kind: "dropped"; trial: Trial | null; over: boolean }
   /** What lies at a place, metres, and how large the asset is. */
   | { kind: "spot"; spot: Spot | null }
   | { kind: "edge"; edge: string | null }

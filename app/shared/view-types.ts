@@ -48,6 +48,7 @@ export const OVERLAYS = [
   "areas",
   "texels",
   "map",
+  "standoff",
 ] as const;
 export type Overlay = (typeof OVERLAYS)[number];
 

@@ -87,7 +87,9 @@ const picksEdges = computed(
     hasGame.value &&
     view.tool === "part",
 );
-const worksHulls = computed(() => view.stage === "collide" && view.hulls);
+const worksHulls = computed(
+  () => view.stage === "collide" && view.hulls && !answers.dropped,
+);
 const dragsIslands = computed(() => view.stage === "unwrap");
 const overHandle = computed(
   () => worksHulls.value && !view.armed && answers.overHandle,
@@ -122,6 +124,7 @@ watch(state, (value) => post({ kind: "state", state: plain(value) }), {
 useViewEvent("turned", () =>
   post({ kind: "camera", camera: plain(view.camera) }),
 );
+useViewEvent("drop", (wanted) => post({ kind: "drop", ...plain(wanted) }));
 useViewEvent("chosen", ({ faces, of }) =>
   post({ kind: "faces", faces: plain(faces), of }),
 );

@@ -2,6 +2,7 @@
 import { length, percent } from "../shared/figures";
 import ChoiceRow from "../components/ChoiceRow.vue";
 import { STATUS_LOOKS } from "../../core/bake/methods/status";
+import { standOff } from "../stages/collide/hull-figures";
 import { farthest } from "../stages/reduce/figures";
 import { sheetShown } from "../shared/sheet-shown";
 import { useView } from "../stores/view";
@@ -49,6 +50,7 @@ const angleShown = computed(() => shows("angle"));
 const MOST_LISTED = 10;
 /** How many texels a field of the checker is wide. */
 const field = computed(() => Math.round(brief.value.sheetSize / FIELDS));
+const off = computed(() => length(standOff(workshop.asset!.document)));
 const reach = computed(() => length(farthest(workshop.asset!.document)));
 </script>
 
@@ -73,6 +75,11 @@ const reach = computed(() => length(farthest(workshop.asset!.document)));
       game mesh inside <span class="mono">−{{ reach }}</span>
       <i class="ramp" :style="{ background: ramp }" />
       <span class="mono">+{{ reach }}</span> outside
+    </template>
+    <template v-else-if="view.overlay === 'standoff'">
+      touches <span class="mono">0</span>
+      <i class="ramp" :style="{ background: ramp }" />
+      <span class="mono">{{ off }}</span> stands off
     </template>
     <template v-else-if="view.overlay === 'quality'">
       thin <span class="mono">0</span>
@@ -145,7 +152,7 @@ const reach = computed(() => length(farthest(workshop.asset!.document)));
       <span v-if="checked"><i class="box mirrored" /> mirrored</span>
       <span v-if="view.seams"><i class="stitch" /> seam</span>
       <span v-if="view.hard"><i class="line hard" /> hard</span>
-      <span v-if="view.hulls"
+      <span v-if="view.hulls && view.overlay !== 'standoff'"
         ><i class="box hull" /> hulls, one colour each</span
       >
     </template>

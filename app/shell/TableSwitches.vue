@@ -184,6 +184,15 @@ function overGame(): Choice[] {
         ]
       : []),
     ...(["edges", "unwrap", "bake"].includes(view.stage) ? [] : [hulls()]),
+    ...(view.stage === "collide"
+      ? [
+          overlay(
+            "standoff",
+            "stand-off",
+            view.hulls && some((part) => part.hulls.length),
+          ),
+        ]
+      : []),
     flag("sheet", "sheet", hasUvs.value),
   ];
 }

@@ -1,5 +1,5 @@
 import { STAGES, STAGE_TITLES } from "../../core/asset/stages";
-import type { Show } from "../shared/view-types";
+import type { HullHandles, Show } from "../shared/view-types";
 import type { OperationInfo } from "../shared/types";
 import { BENCHES } from "../stages";
 import { useView } from "../stores/view";
@@ -65,6 +65,7 @@ export function useCommands(
     { name: "Frame what is selected", key: "f", act: frame },
     ...lookCommands(view),
     ...(hasTools(view.stage) ? toolCommands(view, alter) : []),
+    ...(view.stage === "collide" ? hullCommands(view) : []),
     {
       name: "Clear the selection",
       key: "escape",
@@ -217,6 +218,46 @@ function toolCommands(
     },
     { name: "Invert the selection", act: () => alter("invert") },
     { name: "Choose all faces", act: () => alter("all") },
+  ];
+}
+
+/** What the hand does to hulls on the table. */
+function hullCommands(view: View): Command[] {
+  const handles = (hullTool: HullHandles) => () =>
+    void view.$patch({ hullTool, armed: "", hulls: true });
+  return [
+    {
+      name: "Move hulls by handles",
+      key: "m",
+      shift: true,
+      act: handles("move"),
+    },
+    {
+      name: "Turn hulls by handles",
+      key: "t",
+      shift: true,
+      act: handles("turn"),
+    },
+    {
+      name: "Size hulls by handles",
+      key: "s",
+      shift: true,
+      act: handles("size"),
+    },
+    {
+      name: "Cut chosen hulls along a line",
+      key: "c",
+      shift: true,
+      act: () =>
+        void (view.armed =
+          view.armed === "cut" || !view.chosenHulls.length ? "" : "cut"),
+    },
+    {
+      name: "Keep to steps, or not",
+      key: "k",
+      shift: true,
+      act: () => void (view.snapping = !view.snapping),
+    },
   ];
 }
 

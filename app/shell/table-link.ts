@@ -89,6 +89,9 @@ export function useTableLink(hands: TableHands) {
       case "hull-drag":
         answers.hullDrag = message.text;
         return;
+      case "dropped":
+        answers.dropped = message.trial && message;
+        return;
       case "hull-moved":
         void hullHand.moved(message.by);
         return;

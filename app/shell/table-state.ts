@@ -1,6 +1,7 @@
 import { sheetShown } from "../shared/sheet-shown";
 import type { Ref } from "vue";
 import { givenDistances } from "../stages/bake/bench";
+import { standOff } from "../stages/collide/hull-figures";
 import { farthest, switchPoints } from "../stages/reduce/figures";
 import { sheetState } from "../stages/unwrap/figures";
 import { besideOf } from "../shared/view-types";
@@ -107,6 +108,7 @@ export function useTableState(
     level: trials.level,
     switchPoints: switchPoints(document.value),
     farthest: farthest(document.value),
+    standOff: standOff(document.value),
   }));
   /** What is shown of what is asked for, as far as it is there. */
   const effective = computed(() => {

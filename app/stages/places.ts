@@ -3,6 +3,7 @@ import type { BenchPlace } from "../shared/bench";
 import CageTools from "./bake/CageTools.vue";
 import JudgeBake from "./bake/JudgeBake.vue";
 import SpreadTools from "./bake/SpreadTools.vue";
+import DropPlayer from "./collide/DropPlayer.vue";
 import HullPanel from "./collide/HullPanel.vue";
 import EdgeMarks from "./edges/EdgeMarks.vue";
 import LookList from "./finish/LookList.vue";
@@ -83,6 +84,7 @@ export const PLACES: Partial<Record<Stage, readonly BenchPlace[]>> = {
   finish: [{ component: LookList, at: "main", operation: "finish/look" }],
   collide: [
     { component: HullPanel, at: "below main", operation: "collide/place" },
+    { component: DropPlayer, at: "last" },
   ],
   ship: [
     { component: ShipFile, at: "below main" },

@@ -23,6 +23,8 @@ export const useAnswers = defineStore("answers", {
     /** Whether a handle of hulls lies under the pointer, and what dragging it comes to so far. */
     overHandle: false,
     hullDrag: "",
+    /** The trial of the drop test that is played, or was and still lies there. */
+    dropped: null as Answer<"dropped"> | null,
     /** What looking from outside found under the threshold, as the view counts it. */
     unseen: null as Answer<"unseen"> | null,
   }),

@@ -2,6 +2,7 @@ import type { HullFrame } from "../../core/mesh/hull-frame";
 import type { HullMove } from "../../core/mesh/move-hull";
 import { STILL } from "../../core/mesh/move-hull";
 import { dot } from "../../core/space/vector";
+import { length } from "../shared/figures";
 
 type Vector3 = readonly [number, number, number];
 type Pixel = readonly [number, number];
@@ -65,14 +66,14 @@ export function along(
   to: Pixel,
   eye: Eye,
 ): number {
-  const length = TRIED * eye.pixel;
+  const tried = TRIED * eye.pixel;
   const [ax, ay] = eye.toPixels(at);
-  const [bx, by] = eye.toPixels(add(at, way, length));
+  const [bx, by] = eye.toPixels(add(at, way, tried));
   const square = (bx - ax) ** 2 + (by - ay) ** 2;
   if (square < SHORT * SHORT) return 0;
   return (
     (((to[0] - from[0]) * (bx - ax) + (to[1] - from[1]) * (by - ay)) / square) *
-    length
+    tried
   );
 }
 
@@ -127,10 +128,10 @@ function turned(
   if (Math.abs(facing) < EDGE_ON) {
     // Along the ring as it lies on the screen: across its axis.
     const [ax, ay] = eye.toPixels(add(frame.centre, way, TRIED * eye.pixel));
-    const length = Math.hypot(ax - cx, ay - cy) || 1;
+    const long = Math.hypot(ax - cx, ay - cy) || 1;
     angle =
       (((to[0] - from[0]) * -(ay - cy) + (to[1] - from[1]) * (ax - cx)) /
-        length) *
+        long) *
       TURN;
   } else {
     const round =
@@ -179,20 +180,16 @@ function sized(
   };
 }
 
-/** What a drag comes to, in words: millimetres, degrees, times. */
+/** What a drag comes to, in words: how far, by which angle, or how long along the axis. */
 export function saidOf(
   { what, axis }: Handle,
   { move, turn, scale }: HullMove,
   { frame }: Moved,
 ): string {
-  const mm = (metres: number) => {
-    const x = 1000 * metres;
-    return `${x.toFixed(Math.abs(x) < 10 ? 2 : Math.abs(x) < 100 ? 1 : 0)} mm`;
-  };
   if (what === "turn") {
     const degrees = (dot(turn, frame.axes[axis]) * 180) / Math.PI;
     return `${degrees.toFixed(1)}°`;
   }
-  if (what === "size") return mm(2 * frame.half[axis] * scale[axis]);
-  return mm(Math.hypot(...move));
+  if (what === "size") return length(2 * frame.half[axis] * scale[axis]);
+  return length(Math.hypot(...move));
 }

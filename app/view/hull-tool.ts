@@ -40,6 +40,7 @@ export class HullTool {
   private readonly handles: ShownHandle[];
   private chosen: HullObject[] = [];
   private frame: HullFrame | null = null;
+  private wanted = false;
   private over: Handle | null = null;
   private held: {
     handle: Handle;
@@ -65,13 +66,17 @@ export class HullTool {
     for (const each of all) each.choose(wanted.has(each.hull.name));
     this.chosen = all.filter(({ hull }) => wanted.has(hull.name));
     if (!this.held) this.frame = frameOf(this.chosen);
-    this.object.visible =
+    this.wanted =
       state.hullTool !== "" && state.hulls && this.chosen.length > 0;
   }
 
-  /** Puts the handles where they are to be seen from here; they are as large however far off. */
-  place(): void {
+  /**
+   * Puts the handles where they are to be seen from here; they are as large however far off.
+   * @param away whether hulls are not where they belong: none is shown then
+   */
+  place(away: boolean): void {
     const tool = this.table.state?.hullTool;
+    this.object.visible = this.wanted && !away;
     if (!this.object.visible || !this.frame || !tool) return;
     const eye = this.eye();
     const { centre, axes, half } = this.shownFrame();
@@ -324,8 +329,11 @@ export class HullTool {
     const { held } = this;
     this.held = null;
     this.post({ kind: "hull-drag", text: "" });
-    if (held && held.by !== STILL)
-      this.post({ kind: "hull-moved", by: held.by });
+    const moves =
+      (held && [...held.by.move, ...held.by.turn].some((x) => x)) ||
+      held?.by.scale.some((x) => x !== 1);
+    if (moves) this.post({ kind: "hull-moved", by: held!.by });
+    else this.reset();
   }
 
   /** Shows hulls where they are, not where they were dragged to. */

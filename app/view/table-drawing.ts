@@ -1,5 +1,5 @@
 import { Color, LineSegments, PerspectiveCamera } from "three";
-import type { Object3D, Scene, WebGLRenderer } from "three";
+import type { Matrix4, Object3D, Scene, WebGLRenderer } from "three";
 import type { Rect } from "../shared/layout";
 import { clearOf } from "../shared/layout";
 import type { FaceSelection } from "./selection";
@@ -25,6 +25,8 @@ export class TableDrawing {
       chosenEdges: Object3D;
       marks: Object3D;
       selection: FaceSelection;
+      /** Where all of it is drawn: in the drop test where the bodies are. */
+      bodies(): Matrix4[];
     },
   ) {}
 
@@ -82,7 +84,15 @@ export class TableDrawing {
     this.showOnly(what);
     this.renderer.setScissor(...this.onCanvas(side));
     this.renderer.clearDepth();
-    this.renderer.render(this.scene, this.table.camera);
+    const { sources, games, hulls } = this.table.parts;
+    for (const place of this.over.bodies()) {
+      for (const group of [sources, games, hulls]) {
+        group.matrixAutoUpdate = false;
+        group.matrix.copy(place);
+        group.matrixWorldNeedsUpdate = true;
+      }
+      this.renderer.render(this.scene, this.table.camera);
+    }
   }
 
   private showOnly(what: Side): void {

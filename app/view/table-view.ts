@@ -10,7 +10,7 @@ import { TableDrawing } from "./table-drawing";
 import { TableScene } from "./table-scene";
 import { TableStyle } from "./table-style";
 import { uvFacts } from "./uv-facts";
-import { HullTool } from "./hull-tool";
+import { HullWork } from "./hull-work";
 import { softRoom } from "./room";
 import { smallPicture } from "./small-picture";
 import { PlaceMarks } from "./surroundings";
@@ -29,7 +29,7 @@ export class TableView {
   private readonly camera: TableCamera;
   private readonly choosing: Choosing;
   private readonly marks = new PlaceMarks();
-  private readonly hulls: HullTool;
+  private readonly hulls: HullWork;
   private willTryOut = false;
   private queued = false;
   private blinker: ReturnType<typeof setInterval> | null = null;
@@ -41,7 +41,6 @@ export class TableView {
   ) {
     this.tried = new Preview(this.table.loader, this.table.parts, this.post);
     this.seams = new SeamTracer(this.table, this.post, () => this.draw());
-    this.hulls = new HullTool(this.table, this.post, () => this.draw());
     this.choosing = new Choosing({
       parts: this.table.parts,
       orbit: this.table.orbit,
@@ -77,11 +76,19 @@ export class TableView {
       preserveDrawingBuffer: true,
     });
     this.renderer.autoClear = false;
+    this.hulls = new HullWork(
+      this.table,
+      this.scene,
+      this.post,
+      () => this.draw(),
+      (work) => this.guard(work),
+    );
     this.drawing = new TableDrawing(this.table, this.renderer, this.scene, {
       tracing: this.seams.object,
       chosenEdges: this.style.chosenEdges,
       marks: this.marks.object,
       selection: this.choosing.selection,
+      bodies: () => this.hulls.drop.bodies(),
     });
     const fill = new HemisphereLight("#e6edf0", "#8d8476", 0.6);
     this.scene.add(
@@ -101,7 +108,6 @@ export class TableView {
       this.style.references.object,
       this.marks.object,
     );
-    this.table.parts.hulls.add(this.hulls.object);
     this.style.chosenEdges.renderOrder = 5;
     this.scene.environment = softRoom(this.renderer);
     // Bone that faces the light stays a little below white, so that its form shows.
@@ -109,6 +115,7 @@ export class TableView {
   }
 
   handle(message: Exclude<ToView, { kind: "start" }>): void {
+    if (this.hulls.takes(message)) return;
     switch (message.kind) {
       case "size":
         this.table.width = Math.max(1, message.width);
@@ -144,22 +151,8 @@ export class TableView {
         this.post({ kind: "camera", camera: this.table.orbit.at! });
         break;
       case "pick":
-        if (message.what === "hull") this.pickHull(message);
-        else this.choosing.pick(message);
+        this.choosing.pick(message);
         return;
-      case "hull":
-        this.hulls.handle(message);
-        return;
-      case "cut": {
-        const plane = this.hulls.plane(message.line, message.free);
-        if (plane) this.post({ kind: "hull-cut", ...plane });
-        return;
-      }
-      case "spot": {
-        const spot = this.hulls.spot(message.x, message.y);
-        this.post({ kind: "spot", spot });
-        return;
-      }
       case "choose":
         this.choosing.choose(message);
         break;
@@ -200,12 +193,6 @@ export class TableView {
         return;
     }
     this.draw();
-  }
-
-  /** Chooses a hull; where there is none, or parts are wanted, a part. */
-  private pickHull(message: Extract<ToView, { kind: "pick" }>): void {
-    const name = this.hulls.pick(message.x, message.y);
-    this.post({ kind: "picked-hull", name, add: message.add });
   }
 
   private guard(work: Promise<void>): void {
@@ -281,6 +268,7 @@ export class TableView {
 
   private async load(document: AssetDocument): Promise<void> {
     this.table.document = document;
+    this.hulls.drop.stop();
     const whole = await this.table.parts.update(
       document,
       (_, __, view) => {

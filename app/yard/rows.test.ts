@@ -1,7 +1,8 @@
 import { expect, it } from "vitest";
 import { spaced } from "../shared/figures";
 import type { Facts } from "./facts";
-import { drawnRows, factRows, textureRows, trialRows } from "./rows";
+import { trialRows } from "../shared/trial-rows";
+import { drawnRows, factRows, textureRows } from "./rows";
 
 const FACTS: Facts = {
   parts: 3,

@@ -1,5 +1,5 @@
 import type { FigureRow } from "../shared/figures";
-import { bytes, counted, extents, length, spaced } from "../shared/figures";
+import { bytes, counted, extents, spaced } from "../shared/figures";
 import type { Facts } from "./facts";
 import type { Drawn } from "./messages";
 
@@ -66,32 +66,5 @@ export function drawnRows({
           value: counted(count, "copy", "copies"),
         }))
       : []),
-  ];
-}
-
-/** How a trial of the drop test went. */
-export function trialRows({
-  restSeconds,
-  deepest,
-  tilt,
-  fellThrough,
-}: {
-  restSeconds: number | null;
-  deepest: number;
-  tilt: number;
-  fellThrough: boolean;
-}): FigureRow[] {
-  return [
-    {
-      label: "Rests after",
-      value: fellThrough
-        ? "fell through"
-        : restSeconds === null
-          ? "never"
-          : `${restSeconds.toFixed(1)} s`,
-      state: fellThrough || restSeconds === null ? "bad" : undefined,
-    },
-    { label: "Deepest in the ground", value: length(deepest) },
-    { label: "Tipped by", value: `${Math.round(tilt)}°` },
   ];
 }

@@ -15,7 +15,7 @@ import {
 import { hullColour } from "../view/hull-colours";
 import { hullShape } from "../view/hull-shape";
 import { Orbit } from "../view/orbit";
-import type { DropPlay } from "./drop-play";
+import type { DropPlay } from "../view/drop-play";
 import { levelFor, rowsOf, shareOf } from "./levels";
 import type { Drawn, YardState } from "./messages";
 import type { Delivery } from "./open-delivery";

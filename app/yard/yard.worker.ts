@@ -1,6 +1,6 @@
 import type { Recording } from "../../core/collide/methods/drop-test";
 import { recordDrop } from "../../core/collide/methods/drop-test";
-import { DropPlay } from "./drop-play";
+import { DropPlay } from "../view/drop-play";
 import type { FromYard, Steps, ToYard } from "./messages";
 import type { Delivery } from "./open-delivery";
 import { glbsOf, openDelivery } from "./open-delivery";

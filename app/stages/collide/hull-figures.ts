@@ -28,6 +28,10 @@ function kindsOf(document: AssetDocument): string {
 const countOf = (document: AssetDocument) =>
   document.parts.reduce((sum, part) => sum + part.hulls.length, 0);
 
+/** How far hulls stand off at most, metres; 0 where there are none. */
+export const standOff = ({ results }: AssetDocument): number =>
+  Number(results.collide?.report.maxDistance ?? 0);
+
 /** What shapes there are, and how near they are to what they stand for. */
 export function hullRows(
   document: AssetDocument,
@@ -68,7 +72,7 @@ export function hullRows(
 /** What is wrong with the shapes there are. */
 export function hullFindings(
   document: AssetDocument,
-  result: Pick<StageResult, "report"> | undefined,
+  result: Pick<StageResult, "report" | "options"> | undefined,
 ): Finding[] {
   const flat = (result?.report.flat as string[] | undefined) ?? [];
   const found: Finding[] = flat.map((part) => ({
@@ -76,6 +80,18 @@ export function hullFindings(
     text: `${part} is flat: no hull holds it, a box does`,
     parts: [part],
   }));
+  const byHand = (result?.report.byHand as string[] | undefined) ?? [];
+  if (byHand.length && result)
+    found.push({
+      tone: "note",
+      text: `Worked by hand, and left alone when hulls are made: ${byHand.join(", ")}`,
+      parts: byHand,
+      mend: {
+        label: "Make anew",
+        operation: "collide/hulls",
+        options: { ...result.options, handToo: true },
+      },
+    });
   const hulls = countOf(document);
   const failed =
     typeof result?.report.failed === "string" ? result.report.failed : null;
