@@ -16,6 +16,7 @@ import { ship } from "./commands/ship";
 import { store } from "./commands/store";
 import { survey } from "./commands/survey";
 import { template } from "./commands/template";
+import { turntable } from "./commands/turntable";
 import { unwrap } from "./commands/unwrap";
 import { wordsOfCall } from "./paths";
 import { Session } from "./session";
@@ -30,6 +31,7 @@ const COMMANDS: readonly Command[] = [
   drop,
   make,
   ship,
+  turntable,
   operations,
   run,
   project,

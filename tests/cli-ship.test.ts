@@ -2,6 +2,7 @@ import { spawnSync } from "node:child_process";
 import { existsSync, mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import { decode, decodeApng } from "fast-png";
 import { beforeAll, describe, expect, it } from "vitest";
 import { readMeshFiles, writeMeshFile } from "../core/formats/index";
 import { boundsOf } from "../core/space/bounds";
@@ -187,6 +188,38 @@ describe("a profile of one's own", () => {
       expect(done.err).toContain(words);
       expect(existsSync(path("bad"))).toBe(false);
     }
+  });
+});
+
+describe("turntable", () => {
+  it("draws a turn, picture by picture and as one that moves", () => {
+    const done = arnik(
+      ...["turntable", path("pair.glb"), "--out", path("turn")],
+      ...["--frames", "5", "--size", "64", "--look", "plain", "--json"],
+    );
+    expect(done.err).toBe("");
+    expect(done.code).toBe(0);
+    const { files } = JSON.parse(done.out) as { files: string[] };
+    expect(files).toHaveLength(6);
+    const frames = files
+      .slice(0, 5)
+      .map((name) => decode(readFileSync(path(`turn/${name}`))));
+    expect(frames.map(({ width, height }) => [width, height])).toEqual(
+      Array.from({ length: 5 }, () => [64, 64]),
+    );
+    // It is seen from another side each time.
+    expect(new Set(frames.map(({ data }) => data.join())).size).toBe(5);
+    const moving = decodeApng(readFileSync(path(`turn/${files[5]}`)));
+    expect(moving.frames).toHaveLength(5);
+    const wrong = arnik(
+      "turntable",
+      path("pair.glb"),
+      "--out",
+      path("turn"),
+      "--look",
+      "x",
+    );
+    expect(wrong.code).toBe(2);
   });
 });
 

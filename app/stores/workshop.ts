@@ -111,6 +111,12 @@ export const useWorkshop = defineStore("workshop", {
         ({ operation, state: end }) =>
           end === "done" && operation === "ship/project",
       ) ?? null,
+    /** The newest job that left a turntable. */
+    turned: (state): Job | null =>
+      state.asset?.jobs.find(
+        ({ operation, state: end }) =>
+          end === "done" && operation === "ship/turntable",
+      ) ?? null,
     /** All that bringing up to date will redo. */
     willRedo: (state): Stage[] =>
       state.asset ? willRedo(state.asset.document) : [],

@@ -38,6 +38,8 @@ export interface DrawnView {
   look: DrawnLook;
   width: number;
   height: number;
+  /** Framed alike from every side, for pictures that follow each other. */
+  steady?: boolean;
 }
 
 /** Draws meshes by casting rays, without a graphics card: for lists and reports. */
@@ -111,7 +113,7 @@ export class Drawing {
    * In one piece: the loop over the pixels.
    * @returns RGB, 3 × width × height
    */
-  draw({ back, look, width, height }: DrawnView): Uint8Array {
+  draw({ back, look, width, height, steady }: DrawnView): Uint8Array {
     const { scene, positions } = this;
     const { min, max } = this.bounds;
     const middle = min.map((low, k) => (low + max[k]) / 2);
@@ -125,7 +127,9 @@ export class Drawing {
       across = Math.max(across, Math.abs(dot(d, right)));
       high = Math.max(high, Math.abs(dot(d, up)));
     }
-    const scale = 2.3 * Math.max(across / width, high / height);
+    const scale = steady
+      ? (2.1 * radius) / Math.min(width, height)
+      : 2.3 * Math.max(across / width, high / height);
     const light = lightFor(right, up, back);
     const pixels = new Uint8Array(3 * width * height);
     const sum = new Float64Array(3);

@@ -83,6 +83,10 @@ const PRINTS = {
       opacity < 1 ? [[material, opacity]] : [],
     ),
   ],
+  "faces that are seen": ({ parts }: AssetDocument) =>
+    parts.map(({ source, game, levels }) =>
+      [source, game, ...levels].map((mesh) => streams(mesh, "visibility")),
+    ),
   "painted density": sources("density"),
   "game meshes": ({ parts }: AssetDocument) =>
     parts.map(({ game }) => shape(game)),

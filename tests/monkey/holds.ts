@@ -7,6 +7,8 @@ import type { Mesh } from "../../core/mesh/mesh";
 import { faceCount, triangleCount, vertexCount } from "../../core/mesh/mesh";
 import { STREAM_NAMES, STREAMS } from "../../core/mesh/streams";
 import type { OperationResult } from "../../core/asset/operation";
+import type { HullMeshes } from "../../core/collide/methods/hull-meshes";
+import { meshForHulls } from "../../core/collide/methods/hull-meshes";
 import { farthestOutside } from "../../core/collide/methods/containment";
 import { describe } from "../../core/route";
 import { boundsOf } from "../../core/space/bounds";
@@ -138,15 +140,17 @@ export function hullsHold(
   { asset, report }: OperationResult,
   {
     parts = [],
-    from,
-    smallestPiece,
-  }: { parts?: string[]; from?: string; smallestPiece?: number },
+    from = "game",
+    smallestPiece = 0,
+    unseenToo = false,
+  }: Partial<HullMeshes & { parts: string[] }>,
 ): string | null {
-  if ((from && from !== "game") || smallestPiece) return null;
+  if (from !== "game" || smallestPiece) return null;
+  const ways = { from, smallestPiece, unseenToo };
+  const meshOf = meshForHulls(asset, ways, () => {});
   const { outside = 0 } = report as { outside?: number };
-  const which = asset.parts.some(({ game }) => game) ? "game" : "source";
   for (const part of asset.parts) {
-    const mesh = part[which];
+    const mesh = meshOf(part);
     const made = !parts.length || parts.includes(part.name);
     if (!mesh || !made || part.locked || !part.hulls.length) continue;
     const { min, max } = boundsOf(mesh.positions);

@@ -1,6 +1,7 @@
 import { expect, it } from "vitest";
 import { run } from "../../../tests/one-part";
-import { cube, torus } from "../../../tests/shapes";
+import { cube, moved, torus } from "../../../tests/shapes";
+import { length } from "../../shared/figures";
 import { createAsset, createPart } from "../../../core/asset/asset";
 import { toDocument } from "../../../core/asset/document";
 import { dropFindings, dropRows } from "./drop-figures";
@@ -17,7 +18,8 @@ it("tells of the drop test as long as the hulls are those that were dropped", as
   expect(rows[0]).toMatchObject({ value: "yes", state: "good" });
   expect(rows.map(({ label }) => label)).toContain("Dropped, rests after");
   expect(dropFindings(documentOf(asset))).toEqual([]);
-  expect(rows.at(-2)).toMatchObject({ value: "no gaps", state: "good" });
+  const gaps = rows.find(({ label }) => label.startsWith("Gaps open"));
+  expect(gaps).toMatchObject({ value: "no gaps", state: "good" });
   const [part] = asset.parts;
   const troubled = {
     ...asset.reports["collide/drop"],
@@ -56,7 +58,7 @@ it("tells where hulls stop a ball that the mesh lets through, and offers to keep
   const row = rows.find(({ label }) => label.startsWith("Gaps open"))!;
   expect(row).toMatchObject({ state: "warn" });
   expect(row.value).toMatch(/^0/);
-  const found = dropFindings(document).find(({ tone }) => tone === "note")!;
+  const found = dropFindings(document).find(({ mend }) => mend)!;
   expect(found.places!.length).toBeGreaterThan(5);
   expect(found.mend).toMatchObject({
     operation: "collide/hulls",
@@ -68,4 +70,27 @@ it("tells where hulls stop a ball that the mesh lets through, and offers to keep
     parts: [{ ...asset.parts[0], game: torus(40, 16, 1, 0.3) }],
   };
   expect(dropRows(toDocument(changed, () => {}))).toEqual([]);
+});
+
+it("tells where one would catch or hover on hulls, and where their mass lies", async () => {
+  const slab = (x: number, high: number) => moved(cube(), x, high, 0);
+  const asset = createAsset("Quay", [
+    createPart("left", 0, { game: slab(0, 0) }),
+    createPart("right", 1, { game: slab(2, 0) }),
+  ]);
+  const made = await run("collide/hulls", asset, { kind: "box" });
+  const lifted = await run("collide/move", made.asset, {
+    hulls: ["right_hull_1"],
+    moveY: 100,
+  });
+  const { asset: dropped } = await run("collide/drop", lifted.asset, {});
+  const document = toDocument(dropped, () => {});
+  const value = (label: string) =>
+    dropRows(document).find((row) => row.label === label)?.value;
+  expect(value("One stands above the mesh by")).toBe(length(0.1));
+  expect(value("Lips that one catches on")).toBe(`up to ${length(0.1)}`);
+  expect(value("Centre of mass, above the origin")).toBe(length(0.05));
+  const found = dropFindings(document).filter(({ places }) => places);
+  expect(found.map(({ tone }) => tone)).toEqual(["note", "note"]);
+  expect(found[0].text).toMatch(/catches on \d+ lip/);
 });

@@ -1,3 +1,4 @@
+import type { Feel, FeltPlace } from "../../../core/collide/methods/feel";
 import type { FiredBalls } from "../../../core/collide/methods/fired-balls";
 import type { Trial, TrialName } from "../../../core/collide/methods/trials";
 import { changedSince } from "../../../core/asset/stale";
@@ -29,6 +30,7 @@ export function dropRows(document: AssetDocument): FigureRow[] {
   const trials = report.trials as Trial[];
   const stands = report.stands === true;
   const balls = report.balls as FiredBalls | undefined;
+  const feel = report.feel as Feel | undefined;
   return [
     {
       label: "Stands where it is put",
@@ -53,6 +55,14 @@ export function dropRows(document: AssetDocument): FigureRow[] {
             : undefined,
       };
     }),
+    ...(report.centreOfMass
+      ? [
+          {
+            label: "Centre of mass, above the origin",
+            value: length((report.centreOfMass as number[])[1]),
+          },
+        ]
+      : []),
     {
       label: "Lies in what it meets",
       value: length(Number(report.penetrationMetres)),
@@ -60,6 +70,7 @@ export function dropRows(document: AssetDocument): FigureRow[] {
       state: Number(report.penetrationMetres) > 0.002 ? "warn" : "good",
     },
     ...(balls ? ballRows(balls) : []),
+    ...(feel ? feelRows(feel) : []),
   ];
 }
 
@@ -82,11 +93,61 @@ const ballRows = ({
   },
 ];
 
+/** How far one stands in the air on hulls, and how high a lip between them is that the mesh has not. */
+const feelRows = ({ hovers, lip, lipPlaces }: Feel): FigureRow[] => [
+  { label: "One stands above the mesh by", value: length(hovers) },
+  {
+    label: "Lips that one catches on",
+    value: lipPlaces.length ? `up to ${length(lip)}` : "none",
+    state: lipPlaces.length ? "warn" : "good",
+  },
+];
+
+/** Places of a finding, each so large that it is seen. */
+const placesOf = (places: FeltPlace[]) =>
+  places.map(({ at, height }) => ({
+    part: "",
+    at: [...at] as [number, number, number],
+    radius: Math.max(2 * height, 1e-4),
+    faces: "",
+    edges: [],
+    vertices: [],
+  }));
+
+/** Where hulls feel otherwise than the mesh looks. */
+const feelFindings = ({
+  hovers,
+  hoverPlaces,
+  lip,
+  lipPlaces,
+}: Feel): Finding[] => [
+  ...(lipPlaces.length
+    ? [
+        {
+          tone: "note" as const,
+          text: `one who slides along hulls catches on ${counted(lipPlaces.length, "lip")} of up to ${length(lip)} that the mesh has not: merge the hulls there, or level them by hand`,
+          places: placesOf(lipPlaces),
+        },
+      ]
+    : []),
+  ...(hoverPlaces.length
+    ? [
+        {
+          tone: "note" as const,
+          text: `one who stands on hulls hovers up to ${length(hovers)} above the mesh`,
+          places: placesOf(hoverPlaces),
+        },
+      ]
+    : []),
+];
+
 /** What the drop test found, as findings. */
 export function dropFindings(document: AssetDocument): Finding[] {
   const report = keptOf(document);
   const balls = report?.balls as FiredBalls | undefined;
+  const feel = report?.feel as Feel | undefined;
   return [
+    ...(feel ? feelFindings(feel) : []),
     ...((report?.troubles ?? []) as string[]).map((text): Finding => ({
       tone: "warn",
       text: `Drop test: ${text}`,

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useWorkshop } from "../../stores/workshop";
 
-/** The newest archive and the newest project, to be saved. */
+/** The newest archive, project and turntable, to be saved. */
 const workshop = useWorkshop();
 const job = computed(() => workshop.shipped);
 const stale = computed(
@@ -28,6 +28,17 @@ const stale = computed(
       class="muted"
     >
       packed before the last change</span
+    >
+  </p>
+  <p v-if="workshop.turned" class="file">
+    <a :href="`/api/jobs/${workshop.turned.id}/file`" download
+      >Save the turntable</a
+    >
+    <span
+      v-if="workshop.turned.revision !== workshop.asset!.revision"
+      class="muted"
+    >
+      drawn before the last change</span
     >
   </p>
 </template>

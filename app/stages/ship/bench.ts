@@ -15,7 +15,7 @@ export const ship: BenchPlan = {
   defaults: ({ document }) => ({ ...profileOf(document.brief).ship }),
   // How things are called is the profile's.
   hide: Object.keys(PLAIN_NAMES),
-  more: ["ship/project"],
+  more: ["ship/project", "ship/turntable"],
   missing: needGame,
   figures(asset, { report }): FigureRow[] {
     const n = numbersOf(report);

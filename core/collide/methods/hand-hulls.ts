@@ -27,6 +27,7 @@ const PLAIN: HullPromise = {
   smallestGap: 0,
   from: "game",
   smallestPiece: 0,
+  unseenToo: false,
 };
 
 /** A name for one more hull of a part that no hull has. */

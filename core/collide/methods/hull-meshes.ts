@@ -3,19 +3,31 @@ import { piecesIn } from "../../asset/pieces";
 import { keepFaces } from "../../mesh/change-faces";
 import type { Mesh } from "../../mesh/mesh";
 import { faceCount } from "../../mesh/mesh";
+import { boundsOf, diagonalOf } from "../../space/bounds";
 import { settledOf } from "../../settle/settled-of";
 
 /** Which meshes hulls are made from: the game mesh where there is one, the source, or a level of detail by its number. */
 export type HullsFrom = "game" | "source" | "1" | "2" | "3";
 
+/** Which meshes hulls stand for, and what of them has no say. */
+export interface HullMeshes {
+  from: HullsFrom;
+  /** Loose pieces that are smaller are left out, millimetres; 0 for those under a hundredth of the asset. */
+  smallestPiece: number;
+  /** Whether pieces count that nobody sees, where it was looked for what is seen. */
+  unseenToo: boolean;
+}
+
+/** What is smaller than this share of the asset's diagonal has no say where nothing was said of it. */
+const TINY = 0.01;
+
 /**
  * The mesh of each part that hulls stand for: its game mesh or, where no part has one, its settled source; or what is
- * asked for.
- * @param smallestPiece loose pieces that are smaller are left out, millimetres
+ * asked for. Pieces that are tiny or seen by nobody are left out, unless there is nothing else.
  */
 export function meshForHulls(
   asset: Asset,
-  { from, smallestPiece }: { from: HullsFrom; smallestPiece: number },
+  { from, smallestPiece, unseenToo }: HullMeshes,
   check: () => void,
 ): (part: Part) => Mesh | null {
   const settled = ({ source }: Part) => source && settledOf(source, check).mesh;
@@ -25,20 +37,37 @@ export function meshForHulls(
     if (from === "game") return part.game ?? (bare ? settled(part) : null);
     return part.levels[Number(from) - 1] ?? null;
   };
+  const all = asset.parts.flatMap((part) => whole(part) ?? []);
+  const length = smallestPiece
+    ? smallestPiece / 1000
+    : TINY * diagonalOf(boundsOf(...all.map((mesh) => mesh.positions)));
   const found = new Map<Mesh, Mesh | null>();
+  const without = (mesh: Mesh) => {
+    if (!found.has(mesh))
+      found.set(mesh, withoutDetail(mesh, length, !unseenToo));
+    return found.get(mesh)!;
+  };
+  const nothing = !smallestPiece && all.every((mesh) => !without(mesh));
   return (part) => {
     const mesh = whole(part);
-    if (!mesh || !smallestPiece) return mesh;
-    if (!found.has(mesh)) found.set(mesh, withoutTiny(mesh, smallestPiece));
-    return found.get(mesh)!;
+    return mesh && !nothing ? without(mesh) : mesh;
   };
 }
 
-/** A mesh without its loose pieces that are smaller than a length in millimetres; null where nothing is left. */
-function withoutTiny(mesh: Mesh, length: number): Mesh | null {
+/** A mesh without loose pieces that are smaller than a length in metres or that nobody sees; null where none is left. */
+function withoutDetail(
+  mesh: Mesh,
+  length: number,
+  seenOnly: boolean,
+): Mesh | null {
+  const { visibility } = mesh;
   const keep = new Uint8Array(faceCount(mesh));
   for (const { faces, diagonal } of piecesIn("", mesh))
-    if (1000 * diagonal >= length) for (const f of faces) keep[f] = 1;
+    if (
+      diagonal >= length &&
+      !(seenOnly && visibility && faces.every((f) => visibility[f] === 0))
+    )
+      for (const f of faces) keep[f] = 1;
   if (!keep.includes(1)) return null;
   return keep.includes(0) ? keepFaces(mesh, keep) : mesh;
 }

@@ -1,21 +1,19 @@
 import type { Asset, Part } from "../../asset/asset";
 import type { Report } from "../../asset/operation";
-import type { HullsFrom } from "./hull-meshes";
+import type { HullMeshes } from "./hull-meshes";
 import { meshForHulls } from "./hull-meshes";
 import type { ShapeWanted } from "./hulls";
 import type { HullFigures } from "./measure-hulls";
 import { measureHulls } from "./measure-hulls";
 
 /** What of the way hulls were asked for their figures are held against. */
-export interface HullPromise {
+export interface HullPromise extends HullMeshes {
   kind: ShapeWanted;
   /** At the most over all that is made; 0 takes the brief's. */
   maxHulls: number;
   /** How far a shape may stand off, and gaps that may be covered, millimetres; 0 where nothing was said. */
   error: number;
   smallestGap: number;
-  from: HullsFrom;
-  smallestPiece: number;
 }
 
 /** The figures of the hulls of some parts, and what of what was asked for they break. */

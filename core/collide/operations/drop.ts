@@ -2,6 +2,9 @@ import { MissingInputError } from "../../base/errors";
 import { defineOperation, field } from "../../asset/operation";
 import type { Trial } from "../methods/trials";
 import { dropTest } from "../methods/drop-test";
+import { feelOf } from "../methods/feel";
+import { StandOff } from "../methods/stand-off";
+import { joinMeshes } from "../../mesh/change-faces";
 import { fireBalls } from "../methods/fired-balls";
 import { triangulate } from "../../mesh/triangulate";
 import { boundsOf } from "../../space/bounds";
@@ -47,7 +50,7 @@ export const dropAsset = defineOperation({
   stage: "collide",
   title: "Drop test",
   about:
-    "Puts the hulls down, drops, pushes, rolls and stacks them, lets them fall on a slope and steps, and fires a ball at gaps; tells when they rest, how deep they lie, whether they stand, and what stops the ball.",
+    "Puts the hulls down, drops, pushes, rolls and stacks them, lets them fall on a slope and steps, fires a ball at gaps and walks on them; tells when they rest, how deep they lie, whether they stand, what stops the ball, and where one would hover or catch.",
   runs: "heavy",
   takes: "game",
   makesResult: false,
@@ -92,6 +95,15 @@ export const dropAsset = defineOperation({
           () => context.check(),
         )
       : null;
+    context.progress(0.95, "walking on them");
+    const whole = joinMeshes(asset.parts.flatMap(({ game }) => game ?? []));
+    const feel = meshes.length
+      ? feelOf(
+          all,
+          new StandOff(whole.positions, triangulate(whole).vertices),
+          () => context.check(),
+        )
+      : null;
     const troubles = troublesOf(found.trials, found.stands);
     return {
       asset,
@@ -99,6 +111,7 @@ export const dropAsset = defineOperation({
       report: {
         ...found,
         ...(balls && { balls }),
+        ...(feel && { feel }),
         troubles,
         summary: troubles.length ? troubles.join("; ") : "rests and stands",
         seconds: (performance.now() - start) / 1000,

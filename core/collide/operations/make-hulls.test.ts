@@ -277,7 +277,13 @@ describe("Collide", () => {
       part("c", 2, "", 10),
     ]);
     const make = async (options: object) =>
-      (await run("collide/hulls", asset, { kind: "box", ...options })).asset;
+      (
+        await run("collide/hulls", asset, {
+          kind: "box",
+          smallestPiece: 0.001,
+          ...options,
+        })
+      ).asset;
     const high = ({
       hulls: [hull],
     }: {
@@ -291,6 +297,41 @@ describe("Collide", () => {
     expect(high((await make({ from: "1" })).parts[2])).toBeCloseTo(2);
     expect(high((await make({ from: "source" })).parts[2])).toBeCloseTo(2, 1);
     await expect(make({ from: "2" })).rejects.toThrow("have no mesh");
+  });
+
+  it("leaves out what is tiny or seen by nobody, unless that is asked for or there is nothing else", async () => {
+    const withPiece = (piece: Mesh, seen: number) => {
+      const mesh = joined(cube(), piece);
+      const visibility = Uint8Array.from(
+        { length: mesh.faceStarts.length - 1 },
+        (_, f) => (f < 6 ? 200 : seen),
+      );
+      const game = { ...mesh, visibility };
+      return createAsset("box", [createPart("box", 0, { game })]);
+    };
+    const high = async (asset: Asset, options: object = {}) => {
+      const made = await run("collide/hulls", asset, {
+        kind: "box",
+        ...options,
+      });
+      const [{ positions }] = made.asset.parts[0].hulls;
+      return Math.max(...positions.filter((_, i) => i % 3 === 1));
+    };
+    const rivet = moved(sphere(6, 8, 0.01), 0, 1.2, 0);
+    expect(await high(withPiece(rivet, 200))).toBeCloseTo(1, 5);
+    expect(
+      await high(withPiece(rivet, 200), { smallestPiece: 0.001 }),
+    ).toBeGreaterThan(1.2);
+    const lump = moved(sphere(6, 8, 0.5), 0, 3, 0);
+    expect(await high(withPiece(lump, 200))).toBeCloseTo(3.5, 1);
+    expect(await high(withPiece(lump, 0))).toBeCloseTo(1, 5);
+    expect(await high(withPiece(lump, 0), { unseenToo: true })).toBeCloseTo(
+      3.5,
+      1,
+    );
+    const hidden = withPiece(lump, 0);
+    hidden.parts[0].game!.visibility!.fill(0);
+    expect(await high(hidden)).toBeCloseTo(3.5, 1);
   });
 
   it("keeps loose pieces apart by where they are, not by shared vertices, and leaves tiny ones out of what is told", async () => {

@@ -88,7 +88,8 @@ export class HullsOptions extends PartsOptions {
   @field({
     kind: "number",
     label: "Smallest piece",
-    help: "Loose pieces that are smaller, rivets say, have no say in the shapes.",
+    empty: "a hundredth of the asset",
+    help: "Loose pieces that are smaller, rivets say, have no say in the shapes; 0 takes a hundredth of the asset's size.",
     unit: "mm",
     min: 0,
     max: 100_000,
@@ -114,6 +115,14 @@ export class HullsOptions extends PartsOptions {
 
   @field({
     kind: "flag",
+    label: "Also what nobody sees",
+    help: "Once Survey has looked for what is seen, loose pieces that are not have no say in the shapes; with this they have.",
+    folded: true,
+  })
+  unseenToo = false;
+
+  @field({
+    kind: "flag",
     label: "Also where worked by hand",
     help: "Parts with shapes that were placed or changed by hand keep theirs; with this they are made anew as well.",
     folded: true,
@@ -130,8 +139,9 @@ export const collideAsset = defineOperation({
   runs: "heavy",
   takes: "game",
   makesResult: true,
-  madeFrom: ({ from, together }) => [
+  madeFrom: ({ from, together, unseenToo }) => [
     ...INPUTS.collide,
+    ...(unseenToo ? [] : (["faces that are seen"] as const)),
     ...(from === "source"
       ? (["source meshes", "how sources are settled"] as const)
       : []),

@@ -37,7 +37,7 @@ class MoveOptions extends HandOptions {
   @field(along("To the right.", "x"))
   moveX = 0;
 
-  @field(along("Up.", "y"))
+  @field(along("Upwards.", "y"))
   moveY = 0;
 
   @field(along("To the front.", "z"))

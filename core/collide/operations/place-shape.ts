@@ -111,8 +111,10 @@ export const placeShape = defineOperation({
     const [first] = parts;
     const { kind, size, vertices } = options;
     const centre = [options.x, options.y, options.z].map((x) => x / 1000);
-    const meshOf = meshForHulls(asset, { from: "game", smallestPiece: 0 }, () =>
-      context.check(),
+    const meshOf = meshForHulls(
+      asset,
+      { from: "game", smallestPiece: 0, unseenToo: true },
+      () => context.check(),
     );
     const meshes = size ? [] : parts.flatMap((part) => meshOf(part) ?? []);
     if (!size && !meshes.length)

@@ -44,7 +44,7 @@ class SplitOptions extends HandOptions {
 
   @field({
     kind: "number",
-    label: "At",
+    label: "Cut at",
     help: "How far along the axis, from its low end.",
     unit: "%",
     min: 1,

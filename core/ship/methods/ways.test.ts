@@ -20,6 +20,7 @@ import { createAsset, createPart } from "../../asset/asset";
 import { followRepeats } from "../../asset/repeats";
 import type { BakedMap } from "../../base/pictures";
 import { readMeshFiles } from "../../formats/index";
+import { CONTACTS } from "../../mesh/contacts";
 import { PHYSICS, SHAPES } from "../../formats/gltf-physics";
 import { triangleCount } from "../../mesh/mesh";
 import { multiply, rotation, translation } from "../../mesh/transform";
@@ -91,6 +92,8 @@ beforeAll(async () => {
               made.asset.parts[0].hulls.map((hull) => ({
                 ...hull,
                 name: `ball_hull_${k + 1}`,
+                // Two of three say what they feel like.
+                ...(k % 3 && { contact: k % 3 === 1 ? "wood" : "rope" }),
               })),
             ),
           }
@@ -236,6 +239,24 @@ describe("a delivery", () => {
     );
     const colliders = json.nodes.filter((node) => node.extensions?.[PHYSICS]);
     expect(colliders).toHaveLength(report.hulls);
+    // What they feel like is said with them, each material once.
+    const { physicsMaterials } = json.extensions[PHYSICS] as {
+      physicsMaterials: object[];
+    };
+    expect(physicsMaterials).toEqual(
+      [CONTACTS.wood, CONTACTS.rope].map(({ friction, restitution }) => ({
+        staticFriction: friction,
+        dynamicFriction: friction,
+        restitution,
+      })),
+    );
+    const of = colliders.flatMap((node) => {
+      const { collider } = node.extensions![PHYSICS] as {
+        collider: { physicsMaterial?: number };
+      };
+      return collider.physicsMaterial ?? [];
+    });
+    expect(new Set(of)).toEqual(new Set([0, 1]));
     // None of them is drawn.
     expect(colliders.every((node) => node.mesh === undefined)).toBe(true);
     const { parts } = await readMeshFiles([{ name: "a.glb", bytes }]);
@@ -244,6 +265,10 @@ describe("a delivery", () => {
     expect(read.map(({ hull }) => hull!.kind).sort()).toEqual(
       given.map(({ kind }) => kind).sort(),
     );
+    for (const { name, contact } of given)
+      expect(read.find(({ written }) => written === name)!.hull!.contact).toBe(
+        contact,
+      );
     for (const hull of given) {
       const { mesh } = read.find(({ written }) => written === hull.name)!;
       const reach = (p: Float32Array, k: number) =>
