@@ -60,7 +60,7 @@ function print(report: Record<string, unknown>): string {
   return Object.entries(report)
     .filter(
       ([, value]) =>
-        typeof value !== "object" ||
+        (typeof value !== "object" && value !== undefined) ||
         value === null ||
         (Array.isArray(value) &&
           value.every((each) => typeof each !== "object")),

@@ -214,12 +214,15 @@ it("says what went wrong where, with what mends it, and the mend does", () => {
   ) as Report;
   expect(mended.findings).toEqual([]);
   // Without --json the same is said beside the report.
-  const { err } = arnik(
+  const { err, out } = arnik(
     ...["bake", "--source", path("source.obj"), "--game", path("far.obj")],
     ...["--out", path("said"), "--size", "64", "--maps", "normal"],
     ...["--distance", "20"],
   );
   expect(err).toContain(`${missed.mend}\n`);
+  // What the report has not is not told to people.
+  expect(out).toMatch(/^missed: /m);
+  expect(out).not.toContain("undefined");
 });
 
 it("refuses maps and parts that there are not, in a sentence", () => {

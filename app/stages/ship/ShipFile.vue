@@ -9,6 +9,21 @@ const stale = computed(
     workshop.asset!.standing.find((each) => each.stage === "ship")?.state ===
     "stale",
 );
+const others = computed(() => {
+  const { packed, turned } = workshop;
+  return [
+    {
+      made: packed,
+      save: "Save the project",
+      old: "packed before the last change",
+    },
+    {
+      made: turned,
+      save: "Save the turntable",
+      old: "drawn before the last change",
+    },
+  ].flatMap(({ made, ...words }) => (made ? [{ made, ...words }] : []));
+});
 </script>
 
 <template>
@@ -19,26 +34,10 @@ const stale = computed(
       >Look at it in the yard</NuxtLink
     >
   </p>
-  <p v-if="workshop.packed" class="file">
-    <a :href="`/api/jobs/${workshop.packed.id}/file`" download
-      >Save the project</a
-    >
-    <span
-      v-if="workshop.packed.revision !== workshop.asset!.revision"
-      class="muted"
-    >
-      packed before the last change</span
-    >
-  </p>
-  <p v-if="workshop.turned" class="file">
-    <a :href="`/api/jobs/${workshop.turned.id}/file`" download
-      >Save the turntable</a
-    >
-    <span
-      v-if="workshop.turned.revision !== workshop.asset!.revision"
-      class="muted"
-    >
-      drawn before the last change</span
+  <p v-for="{ made, save, old } in others" :key="save" class="file">
+    <a :href="`/api/jobs/${made.id}/file`" download>{{ save }}</a>
+    <span v-if="made.revision !== workshop.asset!.revision" class="muted">
+      {{ old }}</span
     >
   </p>
 </template>
