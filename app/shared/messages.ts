@@ -80,6 +80,8 @@ export interface ViewState extends Omit<
   level: number;
   /** Metres from which each further level sets in. */
   switchPoints: number[];
+  /** Whether the wire shows the edges that triangulating adds, as a delivery has them. */
+  triangulated: boolean;
   /** End of the scale of what hulls stand off, metres. */
   standOff: number;
   /** Ends of the distance map's scale, metres; 0 where nothing was measured. */

@@ -83,6 +83,8 @@ export interface StageView {
   hard: boolean;
   checker: boolean;
   hulls: boolean;
+  /** Whether hulls are see-through solids, or only their edges. */
+  hullSolid: boolean;
   /** From where the rays of a bake begin. */
   cage: boolean;
   overlay: Overlay;

@@ -34,6 +34,7 @@ type Flag =
   | "hard"
   | "checker"
   | "hulls"
+  | "hullSolid"
   | "cage"
   | "sheet"
   | "figure"
@@ -186,6 +187,11 @@ function overGame(): Choice[] {
     ...(["edges", "unwrap", "bake"].includes(view.stage) ? [] : [hulls()]),
     ...(view.stage === "collide"
       ? [
+          flag(
+            "hullSolid",
+            "solid",
+            view.hulls && some((part) => part.hulls.length),
+          ),
           overlay(
             "standoff",
             "stand-off",

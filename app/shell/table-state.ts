@@ -108,6 +108,8 @@ export function useTableState(
     level: trials.level,
     switchPoints: switchPoints(document.value),
     farthest: farthest(document.value),
+    triangulated: view.stage === "ship",
+    hullSolid: view.hullSolid,
     standOff: standOff(document.value),
   }));
   /** What is shown of what is asked for, as far as it is there. */

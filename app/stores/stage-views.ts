@@ -15,6 +15,7 @@ const PLAIN: StageView = {
   hard: false,
   checker: false,
   hulls: false,
+  hullSolid: true,
   cage: false,
   overlay: "none",
   threshold: 0,

@@ -5,6 +5,7 @@ import type { Edges } from "../../core/mesh/edges";
 import { buildEdges } from "../../core/mesh/edges";
 import type { Mesh } from "../../core/mesh/mesh";
 import { cornerNormals } from "../../core/mesh/normals";
+import { diagonalsOf } from "../../core/mesh/diagonals";
 import { triangulate } from "../../core/mesh/triangulate";
 import { SEAM_COLOURS, seamColours } from "./seam-colours";
 
@@ -159,6 +160,14 @@ export function stitch(
 
 const INK = new Color("#2a2f36");
 const SEAMS = SEAM_COLOURS.map((each) => new Color(each));
+
+/** Edges that triangulating adds, as lines. */
+export function diagonalLines(mesh: Mesh): BufferGeometry {
+  const points: number[] = [];
+  for (const v of diagonalsOf(mesh))
+    points.push(...mesh.positions.subarray(3 * v, 3 * v + 3));
+  return lines(points);
+}
 
 /** One colour for each point of so many numbers; −1 is ink. */
 function colourFrom(into: number[], numbers: number, seam: number): void {

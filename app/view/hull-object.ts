@@ -16,6 +16,7 @@ const CHOSEN = "#c2185b";
 export class HullObject {
   readonly object = new Group();
   private chosen = false;
+  private solid = true;
   private surface!: ThreeMesh;
   private edges!: LineSegments;
   /** Colours over it in place of its own. */
@@ -48,9 +49,11 @@ export class HullObject {
     this.heat = null;
   }
 
-  choose(chosen: boolean): void {
-    if (chosen === this.chosen) return;
+  /** @param solid whether it is filled, or only its edges are drawn */
+  applyStyle(chosen: boolean, solid: boolean): void {
+    if (chosen === this.chosen && solid === this.solid) return;
     this.chosen = chosen;
+    this.solid = solid;
     this.paint();
   }
 
@@ -62,11 +65,12 @@ export class HullObject {
     }
     this.heat = heat;
     if (heat) this.object.add(heat);
-    this.surface.visible = !heat;
+    this.paint();
   }
 
   private paint(): void {
     const fill = this.surface.material as MeshBasicMaterial;
+    this.surface.visible = this.solid && !this.heat;
     const line = this.edges.material as LineBasicMaterial;
     fill.opacity = this.chosen ? 0.5 : 0.3;
     line.opacity = this.chosen ? 1 : 0.6;

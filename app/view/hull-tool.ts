@@ -63,7 +63,8 @@ export class HullTool {
   update(state: ViewState): void {
     const wanted = new Set(state.chosenHulls);
     const all = this.hullObjects();
-    for (const each of all) each.choose(wanted.has(each.hull.name));
+    for (const each of all)
+      each.applyStyle(wanted.has(each.hull.name), state.hullSolid);
     this.chosen = all.filter(({ hull }) => wanted.has(hull.name));
     if (!this.held) this.frame = frameOf(this.chosen);
     this.wanted =

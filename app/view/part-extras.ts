@@ -12,7 +12,7 @@ import type { ViewState } from "../shared/messages";
 import { cageShell } from "./cage-shell";
 import { distanceGeometry } from "./distance-map";
 import { UNSEEN, faceColours } from "./face-colours";
-import { edgeLines, lines, surfaceGeometry } from "./geometry";
+import { diagonalLines, edgeLines, lines, surfaceGeometry } from "./geometry";
 import type { OwnLooks } from "./own-looks";
 import { MOST_SMOOTH, MOST_WIRED, colouredGeometry } from "./part-geometry";
 import { trianglesOf } from "./split";
@@ -73,6 +73,12 @@ export class PartExtras {
     transparent: true,
     opacity: 0.45,
   });
+  /** Edges that a delivery has and the mesh has not. */
+  private readonly diagonal = new LineBasicMaterial({
+    color: "#6e5e9b",
+    transparent: true,
+    opacity: 0.35,
+  });
   private readonly normalLine = new LineBasicMaterial({ color: "#1f6f78" });
   /** What was made on request, by what it was made for. */
   private key = "";
@@ -116,6 +122,7 @@ export class PartExtras {
       state.normals,
       state.hard,
       state.cage,
+      state.triangulated && state.wire,
     ]);
     if (key === this.key) return;
     this.key = key;
@@ -140,6 +147,11 @@ export class PartExtras {
       this.showOver(state, part, part.source, (smooth ?? sourceMesh)!, size);
     if (gameMesh) this.showOver(state, part, part.game, gameMesh, size);
     if (state.cage && gameMesh) this.showCage(state.cage, part, gameMesh);
+    if (state.triangulated && state.wire && gameMesh)
+      this.add(
+        part.game,
+        new LineSegments(diagonalLines(gameMesh), this.diagonal),
+      );
     for (const source of [true, false]) {
       const surface = part.surfaceOf(source);
       const group = source ? part.source : part.game;
