@@ -234,7 +234,13 @@ try {
   );
   for (const stage of ["bake", "finish"]) await shot(stage, lamp, { stage });
   if (wanted("collide")) await made(lamp, "collide/drop");
-  await shot("collide", lamp, { stage: "collide" });
+  await shot("collide", lamp, { stage: "collide" }, (page) =>
+    page.evaluate(() =>
+      [...document.querySelectorAll(".hand li button")]
+        .find((each) => each.textContent.includes("glass"))
+        .click(),
+    ),
+  );
   if (wanted("ship")) await made(net, "ship/archive");
   await shot("ship", net, { stage: "ship" });
   await shot("dark", bollard, { stage: "unwrap", dark: true });

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { ownHulls } from "../../core/mesh/hull";
 import Button from "primevue/button";
 import { STAGE_TITLES } from "../../core/asset/stages";
 import { counted, percent, spaced } from "../shared/figures";
@@ -19,7 +20,10 @@ const budget = computed(() => document.value.brief.triangles);
 const span = computed(() => Math.max(budget.value * 1.04, used.value));
 const report = computed(() => document.value.results.unwrap?.report ?? {});
 const hulls = computed(() =>
-  document.value.parts.reduce((sum, part) => sum + part.hulls.length, 0),
+  document.value.parts.reduce(
+    (sum, part) => sum + ownHulls(part.hulls).length,
+    0,
+  ),
 );
 const over = computed(() => used.value > budget.value);
 </script>

@@ -62,6 +62,8 @@ export class HullTool {
   /** Takes what is chosen from the page. */
   update(state: ViewState): void {
     const wanted = new Set(state.chosenHulls);
+    for (const { hullObjects } of this.table.visibleViews())
+      showLevel(hullObjects, state.level);
     const all = this.hullObjects();
     for (const each of all)
       each.applyStyle(wanted.has(each.hull.name), state.hullSolid);
@@ -194,7 +196,10 @@ export class HullTool {
   }
 
   private hullObjects(): HullObject[] {
-    return this.table.visibleViews().flatMap((view) => view.hullObjects);
+    return this.table
+      .visibleViews()
+      .flatMap((view) => view.hullObjects)
+      .filter(({ object }) => object.visible);
   }
 
   /** The frame as it stands while it is dragged. */
@@ -348,6 +353,13 @@ export class HullTool {
 const same = (a: Handle | null | undefined, b: Handle | null | undefined) =>
   a === b ||
   (!!a && !!b && a.what === b.what && a.axis === b.axis && a.way === b.way);
+
+/** Shows the hulls of a part that stand for a level of detail, or its own where that has none. */
+function showLevel(hulls: readonly HullObject[], level: number): void {
+  const has = hulls.some(({ hull }) => hull.level === level);
+  for (const { hull, object } of hulls)
+    object.visible = (hull.level ?? 0) === (has ? level : 0);
+}
 
 /** The frame of one hull, or the box round several; as they were moved where that is given. */
 function frameOf(

@@ -1,4 +1,5 @@
 import type { Scene } from "three";
+import { ownHulls } from "../../core/mesh/hull";
 import type { FromView, ToView, ViewState } from "../shared/messages";
 import { HullHeat } from "./hull-heat";
 import { HullTool } from "./hull-tool";
@@ -67,7 +68,7 @@ export class HullWork {
           this.drop.go(
             message,
             [...this.table.parts.views.values()].flatMap(({ hullObjects }) =>
-              hullObjects.map(({ hull }) => hull),
+              ownHulls(hullObjects.map(({ hull }) => hull)),
             ),
           ),
         );

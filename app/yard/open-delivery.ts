@@ -192,7 +192,8 @@ async function hullsIn(
   try {
     const { parts } = await readMeshFiles([{ name, bytes }]);
     return parts.flatMap(({ hull, mesh, written }) =>
-      hull
+      // What stands for a level lies in the same place as what stands for all.
+      hull && !hull.level
         ? [
             {
               name: written,

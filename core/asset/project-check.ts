@@ -165,6 +165,14 @@ class DocumentCheck extends JsonCheck {
         this.fail(`${at}.kind`, `${HULL_KINDS.join(", ")} are known`);
       if (hull.contact !== undefined && !isContact(hull.contact))
         this.fail(`${at}.contact`, `${CONTACT_NAMES.join(", ")} are known`);
+      if (
+        hull.level !== undefined &&
+        !(Number.isInteger(hull.level) && (hull.level as number) > 0)
+      )
+        this.fail(
+          `${at}.level`,
+          "a level of detail is a whole number from 1 on",
+        );
       if (hull.byHand !== undefined && hull.byHand !== true)
         this.fail(`${at}.byHand`, "is true where it is there");
       const places = this.stream(hull.positions, `${at}.positions`, "f32");

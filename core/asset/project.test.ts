@@ -222,6 +222,7 @@ describe("a project archive", () => {
     ["parts.0.game.materials", [], /materials: at least one/],
     ["parts.0.hulls.0.kind", "cloud", /hulls\[0\]\.kind/],
     ["parts.0.hulls.0.contact", "jelly", /hulls\[0\]\.contact: wood, metal/],
+    ["parts.0.hulls.0.level", 0.5, /hulls\[0\]\.level: a level of detail/],
     ["parts.0.hulls.0.byHand", "maybe", /hulls\[0\]\.byHand: is true/],
     ["maps.0.width", 7, /maps\[0\]\.pixels/],
     ["maps.0.kind", "smell", /maps\[0\]\.kind: there is no such map/],

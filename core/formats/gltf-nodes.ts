@@ -24,6 +24,8 @@ export interface NodeExtras {
   kind?: HullKind;
   of?: string;
   contact?: ContactName;
+  /** The level of detail that a hull stands for. */
+  ofLevel?: number;
   /** A level of detail by its name, from 1 on, of the part called `of`. */
   level?: number;
   /** Nodes that stand in for it from afar. */
@@ -51,6 +53,10 @@ interface Named {
   accessors: readonly Accessor[];
   shapes: readonly (ImplicitShape | null)[];
 }
+
+/** Whether a value from outside is the number of a level of detail. */
+const isLevel = (value: unknown): value is number =>
+  Number.isInteger(value) && (value as number) > 0 && (value as number) < 100;
 
 /** Checks the nodes of a glTF, with what some extensions say of them. All other extras are left out. */
 export class GltfNodesCheck extends GltfBytesCheck {
@@ -124,8 +130,8 @@ export class GltfNodesCheck extends GltfBytesCheck {
   }
 
   private extrasOf(node: Json, path: string, named: Named): NodeExtras {
-    const { hull, of, level, contact } = ((node.extras as Json | null)?.arnik ??
-      {}) as Json;
+    const { hull, of, level, contact, ofLevel } = ((node.extras as Json | null)
+      ?.arnik ?? {}) as Json;
     const levels = this.indices(
       this.extension(node, LevelsExtension.EXTENSION_NAME, path)?.ids,
       `${path}.extensions.${LevelsExtension.EXTENSION_NAME}.ids`,
@@ -136,11 +142,13 @@ export class GltfNodesCheck extends GltfBytesCheck {
     const instances = this.instances(node, path, named.accessors);
     return {
       ...(typeof of === "string" &&
-        kind && { kind, of, ...(isContact(contact) && { contact }) }),
-      ...(typeof of === "string" &&
-        Number.isInteger(level) &&
-        (level as number) > 0 &&
-        (level as number) < 100 && { level: level as number, of }),
+        kind && {
+          kind,
+          of,
+          ...(isContact(contact) && { contact }),
+          ...(isLevel(ofLevel) && { ofLevel }),
+        }),
+      ...(typeof of === "string" && isLevel(level) && { level, of }),
       ...(levels.length && { levels }),
       ...(collider && { collider }),
       ...(instances && { instances }),

@@ -38,6 +38,8 @@ export interface HullOf {
   kind: HullKind;
   of: string;
   contact?: ContactName;
+  /** The level of detail that it stands for, from 1 on. */
+  level?: number;
 }
 
 export interface NamedMesh {

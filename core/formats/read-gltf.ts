@@ -242,8 +242,9 @@ function partOf(
   };
   const group = groupOf(node);
   if (group) part.group = group;
-  const { kind, of, contact } = extrasOf(node);
-  if (kind && of) part.hull = { kind, of, ...(contact && { contact }) };
+  const { kind, of, contact, ofLevel } = extrasOf(node);
+  const more = hullMore({ contact, ofLevel });
+  if (kind && of) part.hull = { kind, of, ...more };
   const mirrored = determinant(matrix) < 0;
   const scale = [0, 4, 8].map((k) =>
     Math.hypot(matrix[k], matrix[k + 1], matrix[k + 2]),
@@ -273,6 +274,15 @@ function partOf(
   return part;
 }
 
+/** What is said of a hull besides its kind and its part. */
+const hullMore = ({
+  contact,
+  ofLevel: level,
+}: Pick<NodeExtras, "contact" | "ofLevel">) => ({
+  ...(contact && { contact }),
+  ...(level && { level }),
+});
+
 /** What a node collides as (KHR_physics_rigid_bodies), as a hull of what it belongs to. */
 function hullOf(
   file: string,
@@ -281,7 +291,7 @@ function hullOf(
   meshes: readonly GltfMesh[],
   found: GltfContents,
 ): RawPart | null {
-  const { kind, of, contact } = extrasOf(node);
+  const { kind, of, contact, ofLevel } = extrasOf(node);
   const belongs = of ?? (node.getMesh() ? nameOfNode(node) : groupOf(node));
   const name =
     node.getMesh() || !nameOfNode(node)
@@ -304,7 +314,7 @@ function hullOf(
         hull: {
           kind: kind ?? (collider.convex ? "convex" : "ground"),
           of: belongs,
-          ...(contact && { contact }),
+          ...hullMore({ contact, ofLevel }),
         },
       }
     );
@@ -314,7 +324,7 @@ function hullOf(
     hull: {
       kind: kind ?? collider.shape.type,
       of: belongs,
-      ...(contact && { contact }),
+      ...hullMore({ contact, ofLevel }),
     },
   };
 }

@@ -226,6 +226,7 @@ function hullNode(
       hull: hull.kind,
       of: hull.of,
       ...(hull.contact && { contact: hull.contact }),
+      ...(hull.level && { ofLevel: hull.level }),
     },
   });
   if (as !== "physics") return node.setMesh(mesh());

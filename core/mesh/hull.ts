@@ -27,4 +27,11 @@ export interface Hull extends ConvexMesh {
   byHand?: true;
   /** What it feels like to bump into, see contacts.ts; none where nothing was said. */
   contact?: ContactName;
+  /** Which level of detail it stands for, from 1 on; none for the asset itself. */
+  level?: number;
 }
+
+/** The hulls of the asset itself, without those of its levels. */
+export const ownHulls = <H extends Pick<Hull, "level">>(
+  hulls: readonly H[],
+): H[] => hulls.filter(({ level }) => !level);

@@ -208,6 +208,7 @@ watch(own, (now) => {
             >{{ hull.kind
             }}<template v-if="isContact(hull.contact)">
               · {{ hull.contact }}</template
+            ><template v-if="hull.level"> · level {{ hull.level }}</template
             ><template v-if="hull.byHand"> · by hand</template></span
           >
         </button>

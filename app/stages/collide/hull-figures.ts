@@ -1,6 +1,7 @@
 import type { AssetDocument } from "../../../core/asset/document";
 import type { StageResult } from "../../../core/asset/asset";
 import type { HullKind } from "../../../core/mesh/hull";
+import { ownHulls } from "../../../core/mesh/hull";
 import { numbersOf } from "../../shared/bench";
 import type { FigureRow, Finding } from "../../shared/figures";
 import { counted, length, spaced, volume } from "../../shared/figures";
@@ -18,7 +19,8 @@ const WORDS: Record<HullKind, readonly [one: string, more: string]> = {
 function kindsOf(document: AssetDocument): string {
   const counts = new Map<HullKind, number>();
   for (const { hulls } of document.parts)
-    for (const { kind } of hulls) counts.set(kind, (counts.get(kind) ?? 0) + 1);
+    for (const { kind } of ownHulls(hulls))
+      counts.set(kind, (counts.get(kind) ?? 0) + 1);
   return [...counts]
     .sort((a, b) => b[1] - a[1])
     .map(([kind, count]) => counted(count, ...WORDS[kind]))
@@ -26,7 +28,7 @@ function kindsOf(document: AssetDocument): string {
 }
 
 const countOf = (document: AssetDocument) =>
-  document.parts.reduce((sum, part) => sum + part.hulls.length, 0);
+  document.parts.reduce((sum, { hulls }) => sum + ownHulls(hulls).length, 0);
 
 /** How far hulls stand off at most, metres; 0 where there are none. */
 export const standOff = ({ results }: AssetDocument): number =>

@@ -7,7 +7,7 @@ import { boundsOf, diagonalOf } from "../../space/bounds";
 import { settledOf } from "../../settle/settled-of";
 
 /** Which meshes hulls are made from: the game mesh where there is one, the source, or a level of detail by its number. */
-export type HullsFrom = "game" | "source" | "1" | "2" | "3";
+export type HullsFrom = "game" | "source" | `${number}`;
 
 /** Which meshes hulls stand for, and what of them has no say. */
 export interface HullMeshes {

@@ -1,5 +1,6 @@
 import type { Asset, Part } from "../../asset/asset";
 import type { Report } from "../../asset/operation";
+import { ownHulls } from "../../mesh/hull";
 import type { HullMeshes } from "./hull-meshes";
 import { meshForHulls } from "./hull-meshes";
 import type { ShapeWanted } from "./hulls";
@@ -24,9 +25,12 @@ export function hullResult(
   check: () => void,
 ): { headline: string; report: Report } {
   const meshOf = meshForHulls(asset, asked, check);
-  const total = asset.parts.reduce((sum, part) => sum + part.hulls.length, 0);
+  const total = asset.parts.reduce(
+    (sum, part) => sum + ownHulls(part.hulls).length,
+    0,
+  );
   const figures = measureHulls(
-    parts.flatMap(({ hulls }) => hulls),
+    parts.flatMap(({ hulls }) => ownHulls(hulls)),
     parts.flatMap((part) => meshOf(part) ?? []),
     check,
   );

@@ -6,6 +6,7 @@ import { feelOf } from "../methods/feel";
 import { StandOff } from "../methods/stand-off";
 import { joinMeshes } from "../../mesh/change-faces";
 import { fireBalls } from "../methods/fired-balls";
+import { ownHulls } from "../../mesh/hull";
 import { triangulate } from "../../mesh/triangulate";
 import { boundsOf } from "../../space/bounds";
 
@@ -58,7 +59,7 @@ export const dropAsset = defineOperation({
   madeFrom: ["hulls", "game meshes"],
   Options: DropOptions,
   async run(asset, options, context) {
-    const all = asset.parts.flatMap((part) => part.hulls);
+    const all = asset.parts.flatMap((part) => ownHulls(part.hulls));
     const hulls = all.filter(({ kind }) => kind !== "ground");
     if (!hulls.length)
       throw new MissingInputError(

@@ -299,6 +299,47 @@ describe("Collide", () => {
     await expect(make({ from: "2" })).rejects.toThrow("have no mesh");
   });
 
+  it("makes hulls of every level where that is asked, of its own mesh, and counts them apart", async () => {
+    const asset = createAsset("post", [
+      createPart("post", 0, {
+        game: sphere(12, 16),
+        levels: [sphere(6, 8), cube()],
+      }),
+      createPart("again", 1, {
+        game: moved(sphere(12, 16), 4, 0, 0),
+        levels: [moved(sphere(6, 8), 4, 0, 0), moved(cube(), 4, 0, 0)],
+        repeat: { of: "post", matrix: translation(4, 0, 0) },
+      }),
+    ]);
+    const { asset: made, headline } = await run("collide/hulls", asset, {
+      kind: "hull",
+      vertices: 255,
+      forLevels: true,
+    });
+    const [post, again] = made.parts;
+    expect(post.hulls.map(({ name, level = 0 }) => [name, level])).toEqual([
+      ["post_hull_1", 0],
+      ["post_lod1_hull_1", 1],
+      ["post_lod2_hull_1", 2],
+    ]);
+    expect(post.hulls.map(({ positions }) => positions.length / 3)).toEqual([
+      asset.parts[0].game!.positions.length / 3,
+      asset.parts[0].levels[0].positions.length / 3,
+      8,
+    ]);
+    expect(again.hulls.map(({ level = 0 }) => level)).toEqual([0, 1, 2]);
+    expect(headline).toBe("2 hulls");
+    const dropped = await run("collide/drop", made, {});
+    const bare = await run("collide/hulls", asset, {
+      kind: "hull",
+      vertices: 255,
+    });
+    expect(bare.asset.parts[0].hulls).toHaveLength(1);
+    // Only the asset's own fall.
+    const plain = await run("collide/drop", bare.asset, {});
+    expect(dropped.report.trials).toEqual(plain.report.trials);
+  });
+
   it("leaves out what is tiny or seen by nobody, unless that is asked for or there is nothing else", async () => {
     const withPiece = (piece: Mesh, seen: number) => {
       const mesh = joined(cube(), piece);

@@ -6,10 +6,12 @@ import { INPUTS } from "../../asset/stale";
 import { spanOf } from "../../base/context";
 import { defineOperation, field } from "../../asset/operation";
 import type { Hull } from "../../mesh/hull";
+import { ownHulls } from "../../mesh/hull";
 import type { HullsFrom } from "../methods/hull-meshes";
 import { meshForHulls } from "../methods/hull-meshes";
 import { hullResult } from "../methods/hull-result";
-import type { ShapeWanted, Together } from "../methods/hulls";
+import { levelHulls } from "../methods/level-hulls";
+import type { HullOptions, ShapeWanted, Together } from "../methods/hulls";
 import { makeHulls } from "../methods/hulls";
 
 export class HullsOptions extends PartsOptions {
@@ -115,6 +117,14 @@ export class HullsOptions extends PartsOptions {
 
   @field({
     kind: "flag",
+    label: "Also for each level",
+    help: "Makes shapes from every level of detail too, to go out with it; those are not counted among the hulls allowed.",
+    folded: true,
+  })
+  forLevels = false;
+
+  @field({
+    kind: "flag",
     label: "Also what nobody sees",
     help: "Once Survey has looked for what is seen, loose pieces that are not have no say in the shapes; with this they have.",
     folded: true,
@@ -139,13 +149,13 @@ export const collideAsset = defineOperation({
   runs: "heavy",
   takes: "game",
   makesResult: true,
-  madeFrom: ({ from, together, unseenToo }) => [
+  madeFrom: ({ from, together, unseenToo, forLevels }) => [
     ...INPUTS.collide,
     ...(unseenToo ? [] : (["faces that are seen"] as const)),
     ...(from === "source"
       ? (["source meshes", "how sources are settled"] as const)
       : []),
-    ...(from === "1" || from === "2" || from === "3"
+    ...(forLevels || from === "1" || from === "2" || from === "3"
       ? (["levels"] as const)
       : []),
     ...(together === "group" ? (["groups of parts"] as const) : []),
@@ -173,28 +183,39 @@ export const collideAsset = defineOperation({
       kept.some((part) => part.name === (repeat?.of ?? name)),
     );
     const most = options.maxHulls || asset.brief.hulls;
+    const asked: HullOptions = {
+      shape: options.kind,
+      together: options.together,
+      mostHulls: Math.max(
+        1,
+        most -
+          placed.reduce((sum, { hulls }) => sum + ownHulls(hulls).length, 0),
+      ),
+      vertices: options.vertices,
+      error: options.error / 1000,
+      smallestGap: options.smallestGap / 1000,
+    };
     const { byPart, flat } = chosen.size
       ? makeHulls(
           asset,
           chosen,
           meshForHulls(asset, options, () => context.check()),
-          {
-            shape: options.kind,
-            together: options.together,
-            mostHulls: Math.max(
-              1,
-              most - placed.reduce((sum, { hulls }) => sum + hulls.length, 0),
-            ),
-            vertices: options.vertices,
-            error: options.error / 1000,
-            smallestGap: options.smallestGap / 1000,
-          },
-          spanOf(context, 0, 0.85),
+          asked,
+          spanOf(context, 0, options.forLevels ? 0.5 : 0.85),
         )
       : { byPart: new Map<string, Hull[]>(), flat: [] };
+    const ofLevels = options.forLevels
+      ? levelHulls(asset, chosen, asked, options, spanOf(context, 0.5, 0.85))
+      : new Map<string, Hull[]>();
     const own = mapParts(asset, (part) =>
       chosen.has(part.name) && !part.repeat
-        ? { ...part, hulls: byPart.get(part.name) ?? [] }
+        ? {
+            ...part,
+            hulls: [
+              ...(byPart.get(part.name) ?? []),
+              ...(ofLevels.get(part.name) ?? []),
+            ],
+          }
         : part,
     );
     const next = followRepeats(own, asset);

@@ -268,7 +268,7 @@ function withHullsAndLevels(
       const solid = placed(mesh);
       const { positions } = solid;
       const triangles = triangulate(solid).vertices;
-      const { kind, contact } = hull;
+      const { kind, contact, level } = hull;
       return [
         {
           name: written,
@@ -276,6 +276,7 @@ function withHullsAndLevels(
           positions,
           triangles,
           ...(contact && { contact }),
+          ...(level && { level }),
         },
       ];
     });

@@ -1,3 +1,4 @@
+import { ownHulls } from "../../mesh/hull";
 import type { Asset } from "../../asset/asset";
 import { staleStages } from "../../asset/stale";
 import { toDocument } from "../../asset/document";
@@ -90,7 +91,7 @@ export function checkList(
     most("Vertices", splitVertices(delivered), brief.vertices);
   most(
     "Hulls",
-    parts.reduce((sum, { hulls }) => sum + hulls.length, 0),
+    parts.reduce((sum, { hulls }) => sum + ownHulls(hulls).length, 0),
     brief.hulls,
   );
   const games = parts.flatMap(({ game }) => game ?? []);

@@ -60,7 +60,12 @@ export function deliveredParts(
   return found.map((part) => ({
     ...part,
     levels: wanted.levels ? part.levels : [],
-    hulls: wanted.hulls ? part.hulls : [],
+    // Hulls of a level go where that goes.
+    hulls: wanted.hulls
+      ? part.hulls.filter(
+          ({ level = 0 }) => level <= (wanted.levels ? part.levels.length : 0),
+        )
+      : [],
   }));
 }
 
@@ -130,9 +135,11 @@ function hullsOf(parts: readonly Part[], names: Names): Delivery["hulls"] {
       const [, label = hull.name] = /^(.+)_hull_\d+$/.exec(hull.name) ?? [];
       const number = (counts.get(label) ?? 0) + 1;
       counts.set(label, number);
+      const { level } = hull;
+      const own = level ? label.replace(`_lod${level}`, "") : label;
       return {
         ...hull,
-        name: names.hull(label, number),
+        name: names.hull(level ? names.level(own, level) : own, number),
         of: names.mesh(part.name),
       };
     }),

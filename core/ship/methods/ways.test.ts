@@ -354,3 +354,32 @@ interface GltfJson {
   materials: { alphaMode?: string; alphaCutoff?: number }[];
   images: { mimeType: string }[];
 }
+
+it("hulls of levels go out with these, in their names, and come in again as such", async () => {
+  const levelled = createAsset("Post", [
+    createPart("post", 0, { game: sphere(12, 16), levels: [sphere(6, 8)] }),
+  ]);
+  const made = (
+    await run("collide/hulls", levelled, { kind: "box", forLevels: true })
+  ).asset;
+  for (const hullsAs of ["name", "physics"] as const) {
+    const read = async (options: Partial<ShipOptions>) => {
+      const { files } = await shippedFiles(made, {
+        obj: false,
+        insist: true,
+        hullsAs,
+        ...options,
+      });
+      const { bytes } = files.find(({ name }) => name === "Post.glb")!;
+      const back = await readMeshFiles([{ name: "Post.glb", bytes }]);
+      return back.parts.flatMap(({ hull, written }) =>
+        hull ? [[written, hull.level ?? 0]] : [],
+      );
+    };
+    expect(await read({})).toEqual([
+      ["post_hull_1", 0],
+      ["post_lod1_hull_1", 1],
+    ]);
+    expect(await read({ levels: "none" })).toEqual([["post_hull_1", 0]]);
+  }
+});
