@@ -114,7 +114,9 @@ function withOther(mesh: Mesh, name: StreamName): Mesh {
   ) => MeshArray;
   const values = new Kind(rows * width);
   if (old) values.set(old);
-  if (name === "normals") {
+  if (name === "visibility") {
+    // A piece is seen by nobody where none of its faces is.
+  } else if (name === "normals") {
     for (let c = 0; c < rows; c++) values.set([0, 1, 0], 3 * c);
   } else
     for (let i = 0; i < values.length; i += 3)

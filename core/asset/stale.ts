@@ -83,10 +83,15 @@ const PRINTS = {
       opacity < 1 ? [[material, opacity]] : [],
     ),
   ],
-  "faces that are seen": ({ parts }: AssetDocument) =>
-    parts.map(({ source, game, levels }) =>
-      [source, game, ...levels].map((mesh) => streams(mesh, "visibility")),
+  "source faces that are seen": sources("visibility"),
+  "level faces that are seen": ({ parts }: AssetDocument) =>
+    parts.map(({ levels }) =>
+      levels.map((level) => streams(level, "visibility")),
     ),
+  "seen faces that hulls hold": ({ parts }: AssetDocument) => {
+    const which = parts.some(({ game }) => game) ? "game" : "source";
+    return parts.map((part) => streams(part[which], "visibility"));
+  },
   "painted density": sources("density"),
   "game meshes": ({ parts }: AssetDocument) =>
     parts.map(({ game }) => shape(game)),

@@ -2,6 +2,7 @@ import { PartsOptions } from "../../asset/parts-options";
 import { chosenParts } from "../../asset/asset";
 import { mapParts } from "../../asset/parts";
 import { followRepeats, workedParts } from "../../asset/repeats";
+import type { Input } from "../../asset/stale";
 import { INPUTS } from "../../asset/stale";
 import { spanOf } from "../../base/context";
 import { defineOperation, field } from "../../asset/operation";
@@ -140,6 +141,13 @@ export class HullsOptions extends PartsOptions {
   handToo = false;
 }
 
+/** By what it is told which faces nobody sees. */
+const seenIn = (from: HullsFrom, ofLevels: boolean): Input[] => [
+  ...(from === "source" ? ["source faces that are seen" as const] : []),
+  ...(from === "game" ? ["seen faces that hulls hold" as const] : []),
+  ...(ofLevels ? ["level faces that are seen" as const] : []),
+];
+
 export const collideAsset = defineOperation({
   id: "collide/hulls",
   stage: "collide",
@@ -149,18 +157,19 @@ export const collideAsset = defineOperation({
   runs: "heavy",
   takes: "game",
   makesResult: true,
-  madeFrom: ({ from, together, unseenToo, forLevels }) => [
-    ...INPUTS.collide,
-    ...(unseenToo ? [] : (["faces that are seen"] as const)),
-    ...(from === "source"
-      ? (["source meshes", "how sources are settled"] as const)
-      : []),
-    ...(forLevels || from === "1" || from === "2" || from === "3"
-      ? (["levels"] as const)
-      : []),
-    ...(together === "group" ? (["groups of parts"] as const) : []),
-    ...(together === "asset" ? (["the asset's name"] as const) : []),
-  ],
+  madeFrom: ({ from, together, unseenToo, forLevels }) => {
+    const ofLevels = forLevels || (from !== "source" && from !== "game");
+    return [
+      ...INPUTS.collide,
+      ...(from === "source"
+        ? (["source meshes", "how sources are settled"] as const)
+        : []),
+      ...(ofLevels ? (["levels"] as const) : []),
+      ...(together === "group" ? (["groups of parts"] as const) : []),
+      ...(together === "asset" ? (["the asset's name"] as const) : []),
+      ...(unseenToo ? [] : seenIn(from, ofLevels)),
+    ];
+  },
   formerly: ({ whole, ...rest }) =>
     whole === undefined
       ? rest
