@@ -221,7 +221,7 @@ describe("the view", () => {
     await stage("6");
     expect(await switchedOn()).toEqual(["baked", "sheet", "normal map"]);
     await stage("8");
-    expect(await switchedOn()).toEqual(["game", "hulls"]);
+    expect(await switchedOn()).toEqual(["game", "hulls", "solid"]);
     await stage("3");
     expect(await switchedOn()).toEqual(["compare", "divider", "wire"]);
     await stage("4");
@@ -237,7 +237,7 @@ describe("the view", () => {
     expect(await switchedOn()).toEqual(["source"]);
     await press(page, "Make hulls");
     await idle();
-    expect(await switchedOn()).toEqual(["game", "hulls"]);
+    expect(await switchedOn()).toEqual(["game", "hulls", "solid"]);
   });
 
   it("is split as one likes: dragged, turned, swapped, also after a reload", async () => {
