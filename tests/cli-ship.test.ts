@@ -253,6 +253,30 @@ describe("project", () => {
     );
     const hulls = ["run", "collide/hulls", path("e.zip"), "--kind", "box"];
     told(...hulls, "--out", path("h.zip"));
+    const placed = told(
+      "run",
+      "collide/place",
+      path("h.zip"),
+      ...["--parts", "box", "--kind", "sphere"],
+      "--out",
+      path("h2.zip"),
+    );
+    expect(placed).toMatchObject({ hulls: 3, byHand: ["box"] });
+    const hand = ["--hulls", "box_hull_1,box_hull_2", "--out", path("h3.zip")];
+    expect(told("run", "collide/merge", path("h2.zip"), ...hand)).toMatchObject(
+      { hulls: 2 },
+    );
+    const gone = arnik(
+      "run",
+      "collide/remove",
+      path("h3.zip"),
+      "--hulls",
+      "box_hull_9",
+      "--out",
+      path("no.zip"),
+    );
+    expect(gone.code).toBe(1);
+    expect(gone.err).toContain("there are ball_hull_1, box_hull_1");
     const rays = ["run", "bake/maps", path("h.zip"), "--rays", "4"];
     told(...rays, "--out", path("f.zip"));
     const shipped = told("ship", path("f.zip"), "--out", path("from-project"));

@@ -92,7 +92,11 @@ const worksHulls = computed(
 );
 const dragsIslands = computed(() => view.stage === "unwrap");
 const overHandle = computed(
-  () => worksHulls.value && !view.armed && answers.overHandle,
+  () =>
+    worksHulls.value &&
+    !view.armed &&
+    view.chosenHulls.length > 0 &&
+    answers.overHandle,
 );
 const hasTools = computed(
   () => toolsAt(view.stage) && (hasSource.value || hasGame.value),
@@ -198,7 +202,7 @@ const {
   },
   drags: () =>
     (hasTools.value && ["paint", "box", "stroke"].includes(view.tool)) ||
-    (worksHulls.value && (view.armed === "cut" || answers.overHandle)),
+    (worksHulls.value && (view.armed === "cut" || overHandle.value)),
   down: press,
   move,
   up,

@@ -45,6 +45,11 @@ it("colours lie in the place of its own until they are taken away", () => {
   hull.showHeat(heat);
   expect(drawn(hull).solid).toBe(false);
   expect(hull.object.children).toContain(heat);
+  // What is moved is not where they were found; it has them again once it is put back.
+  hull.draw({ ...box, positions: box.positions.map((x) => 2 * x) });
+  expect(heat.visible).toBe(false);
+  hull.draw(hull.hull);
+  expect(heat.visible).toBe(true);
   hull.showHeat(null);
   expect(drawn(hull).solid).toBe(true);
   expect(hull.object.children).not.toContain(heat);

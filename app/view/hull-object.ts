@@ -17,8 +17,9 @@ export class HullObject {
   readonly object = new Group();
   private chosen = false;
   private solid = true;
-  private surface!: ThreeMesh;
-  private edges!: LineSegments;
+  private isHome = true;
+  private surface: ThreeMesh | undefined;
+  private edges: LineSegments | undefined;
   /** Colours over it in place of its own. */
   private heat: ThreeMesh | null = null;
 
@@ -33,14 +34,24 @@ export class HullObject {
 
   /** Shows another shape in its place, as while it is moved. */
   draw({ positions, triangles }: Pick<Hull, "positions" | "triangles">): void {
-    this.clear();
+    this.surface?.removeFromParent();
+    this.edges?.removeFromParent();
+    this.surface?.geometry.dispose();
+    this.edges?.geometry.dispose();
     [this.surface, this.edges] = hullShape(
       positions,
       triangles,
       hullColour(this.number),
     );
     this.object.add(this.surface, this.edges);
+    // Colours tell of it where it belongs.
+    this.isHome = positions === this.hull.positions;
     this.paint();
+  }
+
+  /** What a click meets. */
+  get body(): ThreeMesh | undefined {
+    return this.surface;
   }
 
   /** Lets go of what is drawn. */
@@ -69,9 +80,13 @@ export class HullObject {
   }
 
   private paint(): void {
-    const fill = this.surface.material as MeshBasicMaterial;
-    this.surface.visible = this.solid && !this.heat;
-    const line = this.edges.material as LineBasicMaterial;
+    const { surface, edges } = this;
+    if (!surface || !edges) return;
+    const fill = surface.material as MeshBasicMaterial;
+    const line = edges.material as LineBasicMaterial;
+    const heated = this.heat !== null && this.isHome;
+    if (this.heat) this.heat.visible = heated;
+    surface.visible = this.solid && !heated;
     fill.opacity = this.chosen ? 0.5 : 0.3;
     line.opacity = this.chosen ? 1 : 0.6;
     line.color.set(this.chosen ? CHOSEN : hullColour(this.number));

@@ -136,7 +136,7 @@ export class HullTool {
     let best: HullObject | null = null;
     let least = Infinity;
     for (const each of this.hullObjects()) {
-      const [hit] = caster.intersectObject(each.object.children[0], false);
+      const [hit] = each.body ? caster.intersectObject(each.body, false) : [];
       if (!hit || hit.distance >= least) continue;
       least = hit.distance;
       best = each;

@@ -69,7 +69,10 @@ export class TableDrop {
     this.turn++;
     if (!this.play) return;
     this.clear();
-    if (this.camera) this.table.orbit.at = this.camera;
+    if (this.camera) {
+      this.table.orbit.at = this.camera;
+      this.post({ kind: "camera", camera: this.camera });
+    }
     this.camera = null;
     this.post({ kind: "dropped", trial: null, over: true });
     this.draw();

@@ -47,7 +47,7 @@ export function randomOptions(
   const options: Record<string, unknown> = {};
   const which = dice.often(0.5) ? "source" : "game";
   for (const field of fieldsOf(operation)) {
-    const picks = ["parts", "edges", "faces"].includes(field.kind);
+    const picks = ["parts", "edges", "faces", "hulls"].includes(field.kind);
     if (!picks && field.name !== "mesh" && dice.often(0.5)) {
       // Costly ones are small where nobody gives them, too.
       const most = MOST[field.name];
@@ -99,6 +99,10 @@ function valueFor(
       return dice.one(WORDS[name] ?? ["", "part 1", "oak"]);
     case "parts":
       return asset.parts.filter(() => dice.often(0.5)).map((part) => part.name);
+    case "hulls":
+      return asset.parts
+        .flatMap(({ hulls }) => hulls.map((hull) => hull.name))
+        .filter(() => dice.often(0.4));
     case "faces":
       return inSomePart(asset, which, dice, (part, mesh) => [
         `${part.name}:${toRanges(

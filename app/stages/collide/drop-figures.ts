@@ -1,3 +1,4 @@
+import { PLACES } from "../../../core/collide/methods/feel";
 import type { Feel, FeltPlace } from "../../../core/collide/methods/feel";
 import type { FiredBalls } from "../../../core/collide/methods/fired-balls";
 import type { Trial, TrialName } from "../../../core/collide/methods/trials";
@@ -125,7 +126,7 @@ const feelFindings = ({
     ? [
         {
           tone: "note" as const,
-          text: `one who slides along hulls catches on ${counted(lipPlaces.length, "lip")} of up to ${length(lip)} that the mesh has not: merge the hulls there, or level them by hand`,
+          text: `one who slides along hulls catches on lips of up to ${length(lip)} that the mesh has not, in ${lipPlaces.length < PLACES ? counted(lipPlaces.length, "place") : `${PLACES} places or more`}: merge the hulls there, or level them by hand`,
           places: placesOf(lipPlaces),
         },
       ]

@@ -46,9 +46,11 @@ export function useHullHand(putBack: () => void = () => {}) {
   /** Runs an operation on the chosen hulls, and chooses what it made besides those that are left of them. */
   async function run(operation: string, options: object, chooses = true) {
     const before = names();
-    const revision = workshop.asset?.revision;
+    const { id, revision } = workshop.asset!;
     await workshop.run(operation, options);
-    if (!workshop.asset || workshop.asset.revision === revision) {
+    // Somebody may have gone to another asset meanwhile.
+    if (workshop.asset?.id !== id) return;
+    if (workshop.asset.revision === revision) {
       putBack();
       return;
     }

@@ -20,7 +20,7 @@ const STOPS = -0.5;
 /** Of a lip's height that its top is off the mesh: then the mesh has no such step. */
 const FALSE = 0.5;
 /** Places that are kept, this share of the diagonal from each other. */
-const PLACES = 12;
+export const PLACES = 12;
 const APART = 0.06;
 
 /** A place where hulls feel otherwise than the mesh looks. */

@@ -30,6 +30,9 @@ const PLAIN: HullPromise = {
   unseenToo: false,
 };
 
+/** Hulls that are listed where one is not there. */
+const LISTED = 8;
+
 /** A name for one more hull of a part that no hull has. */
 export function freeName(
   asset: Asset,
@@ -48,7 +51,7 @@ export function freeName(
 
 /**
  * The hulls of those names, in that order, each with its part.
- * @throws MissingInputError where there is none, or where it belongs to a repeat, whose hulls follow its original
+ * @throws MissingInputError where there is none, where its part is locked, or is a repeat, whose hulls follow its original
  */
 export function chosenHulls(
   asset: Asset,
@@ -59,13 +62,20 @@ export function chosenHulls(
     for (const part of asset.parts) {
       const hull = part.hulls.find((each) => each.name === name);
       if (!hull) continue;
+      if (part.locked)
+        throw new MissingInputError(
+          `${name} is of ${part.name}, which is locked: unlock it first`,
+        );
       if (part.repeat)
         throw new MissingInputError(
           `${name} follows ${part.repeat.of}, which ${part.name} repeats: work the hulls of ${part.repeat.of}`,
         );
       return { part, hull };
     }
-    throw new MissingInputError(`there is no hull named ${name}`);
+    const known = asset.parts.flatMap(({ hulls }) => hulls.map((h) => h.name));
+    throw new MissingInputError(
+      `there is no hull named ${name}; ${known.length ? `there are ${known.slice(0, LISTED).join(", ")}` : "there are none yet"}${known.length > LISTED ? " and more" : ""}`,
+    );
   });
 }
 

@@ -192,7 +192,24 @@ describe("a hull that is moved", () => {
     );
     await expect(
       run("collide/remove", crates(), { hulls: ["nobody_hull_1"] }),
-    ).rejects.toThrow(/there is no hull named nobody_hull_1/);
+    ).rejects.toThrow(/no hull named nobody_hull_1; there are none yet/);
+    const asset = await place(crates(), { parts: ["right"] });
+    await expect(
+      run("collide/remove", asset, { hulls: ["nobody_hull_1"] }),
+    ).rejects.toThrow(/nobody_hull_1; there are right_hull_1$/);
+  });
+
+  it("of a locked part stays as it is", async () => {
+    const asset = await place(crates(), { parts: ["right"] });
+    const locked = {
+      ...asset,
+      parts: asset.parts.map((part) => ({ ...part, locked: true })),
+    };
+    for (const id of ["move", "split", "remove", "contact", "mirror"])
+      await expect(
+        run(`collide/${id}`, locked, { hulls: ["right_hull_1"] }),
+      ).rejects.toThrow(/right, which is locked/);
+    await expect(place(locked, { parts: ["right"] })).rejects.toThrow(/locked/);
   });
 });
 

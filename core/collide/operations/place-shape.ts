@@ -106,7 +106,7 @@ export const placeShape = defineOperation({
     const parts = workedParts(asset).filter(({ name }) => chosen.has(name));
     if (!parts.length)
       throw new MissingInputError(
-        "the chosen parts are repeats: their hulls follow what they repeat",
+        "the chosen parts are locked, or are repeats: their hulls follow what they repeat",
       );
     const [first] = parts;
     const { kind, size, vertices } = options;

@@ -136,7 +136,9 @@ function hullsOf(parts: readonly Part[], names: Names): Delivery["hulls"] {
       const number = (counts.get(label) ?? 0) + 1;
       counts.set(label, number);
       const { level } = hull;
-      const own = level ? label.replace(`_lod${level}`, "") : label;
+      const own = level
+        ? label.replace(new RegExp(`_lod${level}$`), "")
+        : label;
       return {
         ...hull,
         name: names.hull(level ? names.level(own, level) : own, number),
