@@ -94,6 +94,12 @@ describe("what an engine makes of a delivery", () => {
     );
   });
 
+  it("knows that pictures in blocks stay so in the memory of a card", async () => {
+    const { facts } = await shipped({ pictures: "ktx2" });
+    for (const { format, plain, blocks } of facts.textures)
+      expect([format, plain]).toEqual(["KTX2", blocks]);
+  });
+
   it("counts what is drawn in several places as often, and holds it once", async () => {
     const { json } = await shipped({ levels: "none" });
     const box = json.nodes!.findIndex(({ name }) => name === "box");
@@ -145,6 +151,12 @@ describe("what is wrong in a delivery", () => {
         [9000, 64],
       ]),
     ).toMatch(/normal is 60 × 32.*occlusion is 9000 × 64: more than/);
+    expect(
+      await found(() => {}, BOUNDS, [
+        [0, 0],
+        [64, 32],
+      ]),
+    ).toContain("normal can't be opened");
     expect(
       await found((json) => {
         json.scenes![0].nodes = json.scenes![0].nodes!.filter(

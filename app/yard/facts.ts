@@ -168,6 +168,14 @@ const withMips = (width: number, height: number, bytes: number) => {
   }
 };
 
+/** The picture that a texture draws from, be it in glTF itself or by an extension. */
+export function sourceOf({
+  source,
+  extensions = {},
+}: NonNullable<GltfJson["textures"]>[number]): number | undefined {
+  return source ?? Object.values(extensions)[0]?.source;
+}
+
 const POWERS = /^1?0*$/;
 /** A hull of more vertices is slow, or refused. */
 const HULL_VERTICES = 255;
@@ -190,12 +198,14 @@ export function factsOf(
   const hulls = hullNodes(json);
   const textures = (json.images ?? []).map((image, i): TextureFacts => {
     const [width, height] = sizes[i] ?? [0, 0];
+    const format = (image.mimeType ?? "").replace("image/", "").toUpperCase();
     return {
       name: image.name || `picture ${i + 1}`,
-      format: (image.mimeType ?? "").replace("image/", "").toUpperCase(),
+      format,
       width,
       height,
-      plain: withMips(width, height, 4),
+      // Those stay in blocks by themselves.
+      plain: withMips(width, height, format === "KTX2" ? 1 : 4),
       blocks: withMips(width, height, 1),
     };
   });
@@ -287,7 +297,9 @@ function findingsOf(
     );
   if (primitives.some(({ material }) => material === undefined))
     warn("some of it has no material: an engine gives it its own");
-  for (const { name, width, height } of textures) {
+  const used = new Set((json.textures ?? []).map(sourceOf));
+  for (const [i, { name, width, height }] of textures.entries()) {
+    if (!width && used.has(i)) warn(`${name} can't be opened`, "bad");
     if (!POWERS.test(width.toString(2)) || !POWERS.test(height.toString(2)))
       warn(`${name} is ${width} × ${height}: mips need powers of two`);
     if (Math.max(width, height) > 8192)

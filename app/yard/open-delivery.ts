@@ -14,10 +14,11 @@ import { isArchive, unzipFiles } from "../../core/formats/archive";
 import { readMeshFiles } from "../../core/formats/index";
 import type { Hull } from "../../core/mesh/hull";
 import { triangulate } from "../../core/mesh/triangulate";
+import { BlockPictureLoader } from "./block-pictures";
 import type { Batch, PlacedGeometry } from "./batches";
 import { batchesOf } from "./batches";
 import type { Facts, GltfJson } from "./facts";
-import { drawnParts, factsOf } from "./facts";
+import { drawnParts, factsOf, sourceOf } from "./facts";
 import { sharesOf } from "./levels";
 
 /** A delivery, ready to be drawn. */
@@ -73,7 +74,9 @@ export async function openDelivery({
   name: string;
   bytes: Uint8Array;
 }): Promise<Delivery> {
-  const loader = new GLTFLoader().setMeshoptDecoder(MeshoptDecoder);
+  const loader = new GLTFLoader()
+    .setMeshoptDecoder(MeshoptDecoder)
+    .setKTX2Loader(new BlockPictureLoader() as never);
   const buffer = bytes.slice().buffer;
   let loaded: { scene: Object3D; parser: GLTFParser };
   try {
@@ -170,15 +173,15 @@ async function sizesOf(
   json: GltfJson,
 ): Promise<[number, number][]> {
   const sizes = (json.images ?? []).map((): [number, number] => [0, 0]);
-  for (const [i, texture] of (json.textures ?? []).entries()) {
-    const [other] = Object.values(texture.extensions ?? {});
-    const source = texture.source ?? other?.source;
+  for (const [i, given] of (json.textures ?? []).entries()) {
+    const source = sourceOf(given);
     if (source === undefined) continue;
-    const { image } = (await parser.getDependency("texture", i)) as Texture<{
+    const texture = (await parser.getDependency("texture", i)) as Texture<{
       width: number;
       height: number;
-    }>;
-    if (image) sizes[source] = [image.width, image.height];
+    }> | null;
+    if (texture?.image)
+      sizes[source] = [texture.image.width, texture.image.height];
   }
   return sizes;
 }

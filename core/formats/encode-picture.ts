@@ -1,8 +1,10 @@
 import { encode as encodeJpeg } from "jpeg-js";
 import { encodeWebp } from "#webp";
 import { writePng } from "./png";
+import type { PictureMeaning } from "./write-ktx2";
+import { writeKtx2 } from "./write-ktx2";
 
-export const PICTURE_FORMATS = ["png", "jpeg", "webp"] as const;
+export const PICTURE_FORMATS = ["png", "jpeg", "webp", "ktx2"] as const;
 export type PictureFormat = (typeof PICTURE_FORMATS)[number];
 
 /** A picture of 8 bits a channel; rows from the top. */
@@ -22,11 +24,14 @@ export interface EncodedPicture {
 /**
  * A picture as a file. What has an alpha is never a JPEG, which knows none, but a PNG.
  * @param quality 1 … 100, of what loses
+ * @param step is told the share of what takes long that is done, and throws to stop
  */
 export async function encodePicture(
   picture: PlainPicture,
   wanted: PictureFormat,
   quality: number,
+  meaning: PictureMeaning,
+  step: (done: number) => void,
 ): Promise<EncodedPicture> {
   const format = wanted === "jpeg" && picture.channels === 4 ? "png" : wanted;
   const { width, height } = picture;
@@ -37,9 +42,11 @@ export async function encodePicture(
         : format === "jpeg"
           ? encodeJpeg({ width, height, data: withAlpha(picture) }, quality)
               .data
-          : await encodeWebp(
+          : await (format === "webp" ? encodeWebp : writeKtx2)(
               { width, height, data: withAlpha(picture) },
               quality,
+              meaning,
+              step,
             ),
     mimeType: `image/${format}`,
   };

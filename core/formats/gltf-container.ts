@@ -168,4 +168,4 @@ function besideIt(
 
 /** Extensions that change only looks, so that a mesh can be read without them, or that are read. */
 export const HARMLESS =
-  /^(KHR_materials_|KHR_texture_transform$|KHR_lights_punctual$|KHR_mesh_quantization$|KHR_physics_rigid_bodies$|KHR_implicit_shapes$|EXT_mesh_gpu_instancing$|EXT_texture_webp$|KHR_draco_mesh_compression$|EXT_meshopt_compression$)/;
+  /^(KHR_materials_|KHR_texture_transform$|KHR_lights_punctual$|KHR_mesh_quantization$|KHR_physics_rigid_bodies$|KHR_implicit_shapes$|EXT_mesh_gpu_instancing$|EXT_texture_webp$|KHR_texture_basisu$|KHR_draco_mesh_compression$|EXT_meshopt_compression$)/;

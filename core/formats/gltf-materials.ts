@@ -1,5 +1,5 @@
-import { EXTTextureWebP } from "@gltf-transform/extensions";
-import type { Document, Material } from "@gltf-transform/core";
+import { EXTTextureWebP, KHRTextureBasisu } from "@gltf-transform/extensions";
+import type { Document, Extension, Material } from "@gltf-transform/core";
 import type { SurfaceLook } from "../base/pictures";
 import { toLinear } from "./colours";
 import type { EncodedPicture } from "./encode-picture";
@@ -25,6 +25,11 @@ export interface MaterialExtras {
   cutOff?: number;
 }
 
+/** What glTF itself has no place for. */
+const EXTENSIONS: Partial<
+  Record<EncodedPicture["mimeType"], new (of: Document) => Extension>
+> = { "image/webp": EXTTextureWebP, "image/ktx2": KHRTextureBasisu };
+
 /** Makes the materials of a document as they are asked for, each once, by name. */
 export function materialsOf(
   document: Document,
@@ -32,8 +37,8 @@ export function materialsOf(
 ): (name: string) => Material {
   const texture = (label: string, picture: EncodedPicture | undefined) => {
     if (!picture) return null;
-    if (picture.mimeType === "image/webp")
-      document.createExtension(EXTTextureWebP).setRequired(true);
+    const needed = EXTENSIONS[picture.mimeType];
+    if (needed) document.createExtension<Extension>(needed).setRequired(true);
     return document
       .createTexture(label)
       .setImage(picture.bytes as Uint8Array<ArrayBuffer>)

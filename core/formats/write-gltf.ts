@@ -3,6 +3,7 @@ import {
   EXTMeshoptCompression,
   EXTTextureWebP,
   KHRMeshQuantization,
+  KHRTextureBasisu,
 } from "@gltf-transform/extensions";
 import { Document, MathUtils, WebIO } from "@gltf-transform/core";
 import type { Node } from "@gltf-transform/core";
@@ -80,6 +81,7 @@ async function writer(): Promise<WebIO> {
       EXTMeshoptCompression,
       EXTTextureWebP,
       KHRMeshQuantization,
+      KHRTextureBasisu,
     ])
     .registerDependencies({ "meshopt.encoder": MeshoptEncoder });
 }

@@ -6,11 +6,12 @@ import { defineNitroPlugin } from "nitropack/runtime";
 /**
  * What a page of Arnik's may do: load what this server has, and nothing else. The one script within the page is
  * known by a number made for it; WebAssembly is the ray kernel and physics; blobs are pictures inside a GLB; styles are put in by the components.
+ * @param library of the worker that opens KTX2 pictures, which sees nothing else: its library makes functions out of text
  */
-const policy = (nonce: string) =>
+const policy = (nonce: string, library: boolean) =>
   [
     "default-src 'none'",
-    `script-src 'self' 'nonce-${nonce}' 'wasm-unsafe-eval'`,
+    `script-src 'self' 'nonce-${nonce}' 'wasm-unsafe-eval'${library ? " 'unsafe-eval'" : ""}`,
     "worker-src 'self'",
     "style-src 'self' 'unsafe-inline'",
     "img-src 'self' data: blob:",
@@ -21,6 +22,9 @@ const policy = (nonce: string) =>
     "frame-ancestors 'none'",
   ].join("; ");
 
+/** The worker's file as it is built. */
+const BLOCK_WORKER = /^\/_nuxt\/block-pictures\.worker-[\w-]+\.js$/;
+
 const nonces = new WeakMap<H3Event, string>();
 
 /** Headers of every answer, files and refusals included. */
@@ -29,7 +33,7 @@ export default defineNitroPlugin((nitro) => {
     const nonce = randomBytes(16).toString("base64");
     nonces.set(event, nonce);
     setResponseHeaders(event, {
-      "Content-Security-Policy": policy(nonce),
+      "Content-Security-Policy": policy(nonce, BLOCK_WORKER.test(event.path)),
       "Cross-Origin-Opener-Policy": "same-origin",
       "Cross-Origin-Resource-Policy": "same-origin",
       "Permissions-Policy":

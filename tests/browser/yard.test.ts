@@ -1,5 +1,6 @@
 import { writeFileSync } from "node:fs";
 import { join } from "node:path";
+import { decode } from "fast-png";
 import type { ElementHandle } from "puppeteer-core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { plainContext } from "../../core/base/context";
@@ -192,6 +193,32 @@ describe("the yard", () => {
     expect(await figure("Triangles")).toBe("12");
     await open("Float.zip", zipFiles(whole, plainContext()));
     await shows(session.page, "Float.glb");
+  });
+
+  it("draws pictures in blocks as it draws them plain, and tells that they take a quarter", async () => {
+    const pixels = async () => decode(await settled()).data;
+    const plain = await pixels();
+    const memory = Number.parseFloat(
+      (await figure("Together, as they are"))!.replace(",", "."),
+    );
+    const packed = await shippedFiles(shipped, {
+      obj: false,
+      pictures: "ktx2",
+    });
+    await open("Blocks.zip", zipFiles(packed.files, plainContext()));
+    await shows(session.page, "normal, KTX2");
+    await shows(session.page, "Nothing is wrong with it.");
+    expect(await figure("normal, KTX2")).toBe("32×32");
+    expect(
+      Number.parseFloat((await figure("Together, as they are"))!) / memory,
+    ).toBeCloseTo(0.25, 1);
+    const blocks = await pixels();
+    const off = Array.from(blocks, (value, i) => Math.abs(value - plain[i]));
+    expect(
+      off.reduce((sum, value) => sum + value, 0) / off.length,
+    ).toBeLessThan(0.5);
+    await open("Float.zip", zipFiles(whole, plainContext()));
+    await shows(session.page, "normal, PNG");
   });
 
   it("says what it can't open, and keeps what stands there", async () => {

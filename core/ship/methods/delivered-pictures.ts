@@ -7,6 +7,7 @@ import type { PlainPicture } from "../../formats/encode-picture";
 import { encodePicture } from "../../formats/encode-picture";
 import type { GltfImages } from "../../formats/gltf-materials";
 import { flipGreen, whiteWith, writePng } from "../../formats/png";
+import type { PictureMeaning } from "../../formats/write-ktx2";
 import type { Mesh } from "../../mesh/mesh";
 import type { Names } from "./names";
 import { packedMap } from "./packed-map";
@@ -19,8 +20,28 @@ export interface DeliveredPictures {
   files: { name: string; bytes: Uint8Array }[];
 }
 
+/** Pictures that glTF has a place for, of one tile at most. */
+const MOST = 3;
+
 /** A map in 8 bits, as pictures inside have it. */
 const plain = (map: BakedMap) => inEightBits(map) as BakedMap & PlainPicture;
+
+/** Each map as a file of its own, at its full depth. */
+function mapFiles(
+  maps: readonly BakedMap[],
+  names: Names,
+  context: Pick<Context, "check" | "progress">,
+): DeliveredPictures["files"] {
+  const numbered = maps.some(({ tile }) => tile);
+  return maps.map((map, m) => {
+    context.check();
+    context.progress((0.5 * m) / maps.length, `writing the ${map.kind} map`);
+    return {
+      name: names.map(map.kind, numbered ? (map.tile ?? 0) : null),
+      bytes: writePng(map),
+    };
+  });
+}
 
 /**
  * The maps of a delivery: as files, at their full depth, and inside glTF, which knows normal maps, occlusion and masks.
@@ -40,21 +61,28 @@ export async function deliveredPictures(
   const { brief, looks } = asset;
   const { greenUp } = profileOf(brief);
   const several = tiles.some((tile) => tile > 0);
-  const numbered = maps.some(({ tile }) => tile);
-  const files: DeliveredPictures["files"] = [];
-  for (const [m, map] of options.mapFiles ? maps.entries() : []) {
-    context.check();
-    context.progress((0.5 * m) / maps.length, `writing the ${map.kind} map`);
-    files.push({
-      name: names.map(map.kind, numbered ? (map.tile ?? 0) : null),
-      bytes: writePng(map),
-    });
-  }
-  const encode = (picture: PlainPicture) =>
-    encodePicture(picture, options.pictures, options.quality);
+  const files = options.mapFiles ? mapFiles(maps, names, context) : [];
+  let begun = 0;
+  const encode = (picture: PlainPicture, meaning: PictureMeaning = "data") => {
+    begun++;
+    return encodePicture(
+      picture,
+      options.pictures,
+      options.quality,
+      meaning,
+      (done) => {
+        context.check();
+        context.progress(
+          0.5 + (0.5 * (begun - 1 + done)) / (MOST * tiles.length),
+          "packing pictures",
+        );
+      },
+    );
+  };
   const laidOut = meshes.some(({ uvs }) => uvs);
   const inside: GltfImages[] = [];
   for (const [t, tile] of tiles.entries()) {
+    begun = MOST * t;
     context.check();
     context.progress(0.5 + (0.5 * t) / tiles.length, "packing pictures");
     const of = (kind: BakedMap["kind"]) =>
@@ -66,7 +94,10 @@ export async function deliveredPictures(
     // glTF's green channel points up whatever the profile wants. It has no place for the other maps. What shows a GLB
     // reads 8 bits: 16 would only make it heavy.
     if (normal)
-      own.normal = await encode(plain(greenUp ? normal : flipGreen(normal)));
+      own.normal = await encode(
+        plain(greenUp ? normal : flipGreen(normal)),
+        "normal",
+      );
     if (options.packed && laidOut) {
       const size = ao ?? {
         width: brief.sheetSize,
@@ -89,7 +120,7 @@ export async function deliveredPictures(
           bytes: writePng({ ...picture, kind: "colour", depth: 8 }),
         });
     } else if (ao) own.occlusion = await encode(plain(ao));
-    if (opacity) own.mask = await encode(whiteWith(opacity));
+    if (opacity) own.mask = await encode(whiteWith(opacity), "alpha");
     inside.push(own);
   }
   return { inside, files };

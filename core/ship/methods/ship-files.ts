@@ -77,7 +77,10 @@ export async function shipFiles(
       context.check();
       files.unshift({ name: file, bytes });
       if (/\.gl(b|tf)$/.test(file)) {
-        const found = await validateGlb(file, bytes, options.tangents);
+        const found = await validateGlb(file, bytes, {
+          tangents: options.tangents,
+          ktx2: options.pictures === "ktx2",
+        });
         for (const kind of ["errors", "warnings", "infos"] as const)
           validator[kind] += found[kind];
       }

@@ -1,4 +1,5 @@
 import { field } from "../../asset/operation";
+import type { PictureFormat } from "../../formats/encode-picture";
 import type { Pivot } from "./delivery";
 import type { NamePatterns } from "./names";
 import { PLAIN_NAMES } from "./names";
@@ -113,20 +114,21 @@ export class ShipWays implements NamePatterns {
   @field({
     kind: "choice",
     label: "Pictures inside",
-    help: "How maps are kept inside GLB and glTF: JPEG and WebP are lighter and lose a little; what is see-through is never a JPEG.",
+    help: "How maps are kept inside GLB and glTF: JPEG and WebP are lighter and lose a little; KTX2 stays packed in the memory of the graphics card and holds its mips, and takes longest to write. What is see-through is never a JPEG.",
     choices: [
       { value: "png", label: "PNG" },
       { value: "jpeg", label: "JPEG" },
       { value: "webp", label: "WebP" },
+      { value: "ktx2", label: "KTX2" },
     ],
     folded: true,
   })
-  pictures: "png" | "jpeg" | "webp" = "png";
+  pictures: PictureFormat = "png";
 
   @field({
     kind: "integer",
     label: "Picture quality",
-    help: "Of JPEG and WebP: 100 loses least and is heaviest.",
+    help: "Of what loses: 100 loses least. JPEG and WebP get heavier by it, KTX2 takes longer over 95.",
     min: 1,
     max: 100,
     folded: true,
