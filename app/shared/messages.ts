@@ -1,6 +1,7 @@
 import type { PaletteEntry } from "../../core/base/pictures";
 import type { AssetDocument } from "../../core/asset/document";
 import type { Trial, TrialName } from "../../core/collide/methods/trials";
+import type { Shots } from "../../core/ship/methods/shots";
 import type { HullMove } from "../../core/mesh/move-hull";
 import type { HullHandles, Landing } from "./view-types";
 import type { UvFacts } from "./view-types";
@@ -178,7 +179,9 @@ export type ToView =
   /** Asks for silhouettes of source and game mesh. */
   | { kind: "outlines"; towards: number[][]; size: number }
   /** Asks for a picture of the table. */
-  | { kind: "picture" };
+  | { kind: "picture" }
+  /** Asks for pictures of game meshes without what is chosen on them, of these parts, or all; null stops them. */
+  | { kind: "portraits"; shots: Shots | null; parts: string[] };
 
 /** Two silhouettes from one direction. */
 export interface OutlinePicture {
@@ -262,4 +265,6 @@ export type FromView =
   | { kind: "outlines"; pictures: OutlinePicture[] }
   | { kind: "unseen"; faces: number; triangles: number; share: number }
   | { kind: "picture"; png: ArrayBuffer }
+  /** One of the pictures that were asked for, in their order. */
+  | { kind: "portrait"; name: string; png: ArrayBuffer }
   | { kind: "failed"; message: string };

@@ -31,7 +31,7 @@ const share = computed(
 );
 const running = computed(() =>
   workshop.sending
-    ? "Sending"
+    ? workshop.sending.doing
     : workshop.job
       ? titleOf(workshop.job.operation)
       : "",

@@ -5,6 +5,8 @@ import { useAnswers } from "../stores/answers";
 import { useView } from "../stores/view";
 import { viewEvents } from "../stores/view-events";
 import { useWorkshop } from "../stores/workshop";
+import type { Portrayed } from "./portraits";
+import { usePortraits } from "./portraits";
 
 /** What the table itself does with what its worker says. */
 interface TableHands {
@@ -37,6 +39,8 @@ export function useTableLink(hands: TableHands) {
   const offSheet = ref<{ x: number; y: number; landing: Landing } | null>(null);
   let worker: Worker | null = null;
   let pictured: ((png: ArrayBuffer) => void) | null = null;
+  /** Who waits for pictures of the meshes. */
+  let portrayed: Portrayed | null = null;
   const post = (message: ToView) => worker?.postMessage(message);
   const hullHand = useHullHand(() =>
     post({ kind: "hull", what: "back", x: 0, y: 0, free: false }),
@@ -69,6 +73,7 @@ export function useTableLink(hands: TableHands) {
         return;
       case "failed":
         failed.value = message.message;
+        portrayed?.(null);
         return;
       case "camera":
         view.camera = message.camera;
@@ -143,6 +148,9 @@ export function useTableLink(hands: TableHands) {
       case "picture":
         pictured?.(message.png);
         pictured = null;
+        return;
+      case "portrait":
+        portrayed?.(message);
     }
   }
 
@@ -168,6 +176,14 @@ export function useTableLink(hands: TableHands) {
       pictured = resolve;
       post({ kind: "picture" });
     });
+
+  usePortraits({
+    ready: () => worker !== null && !loading.value && !failed.value,
+    ask: (shots, parts, got) => {
+      portrayed = got;
+      post({ kind: "portraits", shots, parts });
+    },
+  });
 
   return { post, start, loading, failed, offSheet, moveIslands, picture };
 }

@@ -183,6 +183,66 @@ describe("an answer belongs to its asset", () => {
   });
 });
 
+describe("pictures of the view", () => {
+  it("go with what takes them, and can be done without", async () => {
+    const workshop = await opened(1, 30);
+    const made: ((files: File[] | Error) => void)[] = [];
+    workshop.portray = (operation) =>
+      operation === "ship/archive"
+        ? (told) =>
+            new Promise((resolve, reject) => {
+              told(0.5);
+              made.push((files) =>
+                Array.isArray(files) ? resolve(files) : reject(files),
+              );
+            })
+        : null;
+    void workshop.run("survey/count", {});
+    (await next("POST assets/1/run")).answer({
+      asset: asset(1, 31),
+      job: null,
+    });
+    await settle();
+    void workshop.run("ship/archive", {});
+    await settle();
+    expect(workshop.sending).toMatchObject({
+      doing: "Taking pictures",
+      share: 0.5,
+    });
+    made[0]([{ name: "pictures.zip" } as File]);
+    await settle();
+    expect(workshop.sending).toMatchObject({ doing: "Sending" });
+    arrived[0]();
+    const call = await next("POST assets/1/run");
+    expect(call.body).toMatchObject({
+      uploads: [{ id: "sent pictures.zip", name: "pictures.zip" }],
+    });
+    call.answer({ asset: asset(1, 32), job: null });
+    await settle();
+    void workshop.run("ship/archive", {});
+    await settle();
+    made[1](new Error("the view has failed"));
+    const without = await next("POST assets/1/run");
+    expect(without.body).toMatchObject({ uploads: [] });
+    without.answer({ asset: asset(1, 33), job: null });
+  });
+
+  it("that are stopped stop the rest", async () => {
+    const workshop = await opened(1, 30);
+    workshop.portray = () => (_, signal) =>
+      new Promise((__, reject) =>
+        signal.addEventListener("abort", () => reject(new api.Stopped())),
+      );
+    void workshop.run("ship/archive", {});
+    await settle();
+    workshop.sending!.stop();
+    await settle();
+    expect(workshop.sending).toBe(null);
+    expect(held.filter(({ line }) => line.startsWith("POST"))).toEqual([]);
+    expect(workshop.error).toBe("");
+  });
+});
+
 describe("files", () => {
   const file = { name: "scan.ply" } as File;
 

@@ -14,6 +14,8 @@ export interface Sending {
   asset: number;
   /** Name of that asset. */
   to: string;
+  /** What is done: pictures are taken, or files sent. */
+  doing: string;
   /** The file that is being sent, and the share of it that has gone. */
   name: string;
   share: number;
@@ -27,6 +29,12 @@ interface Pending {
   /** The action with its options as JSON: the same asked twice is done once. */
   key: string;
 }
+
+/** Makes files that are sent with a call, for as long as that is not stopped. @throws Stopped */
+type Maker = (
+  told: (share: number) => void,
+  signal: AbortSignal,
+) => Promise<File[]>;
 
 type Reference = Pick<AssetState, "id"> & { name: string };
 
@@ -54,6 +62,9 @@ export const useWorkshop = defineStore("workshop", {
     /** Stops what is being answered. */
     stop: null as (() => void) | null,
     source: null as EventSource | null,
+    /** How the view takes the pictures that go with an operation; null where it takes none. */
+    portray: null as
+      ((operation: string, options: object) => Maker | null) | null,
     /** News that have come, of any asset. */
     heard: 0,
     /** Ends when the last own action has. */
@@ -268,15 +279,20 @@ export const useWorkshop = defineStore("workshop", {
       });
       await this.last;
     },
-    /** Runs an operation on an asset: the one that is shown, if no other is named. */
-    async run(
+    /** Runs an operation on the asset that is shown, with pictures of the view where it takes some. */
+    async run(operation: string, options: object) {
+      const on = this.reference();
+      const maker = on && this.portray?.(operation, options);
+      if (maker) await this.send(operation, maker, options);
+      else if (on) await this.begin(operation, options, [], on);
+    },
+    /** Runs an operation on an asset with what was sent for it. */
+    async begin(
       operation: string,
       options: object,
-      uploads: { id: string; name: string }[] = [],
-      of?: Reference,
+      uploads: { id: string; name: string }[],
+      on: Reference,
     ) {
-      const on = of ?? this.reference();
-      if (!on) return;
       const title =
         this.operations.find((each) => each.id === operation)?.title ??
         "Working";
@@ -314,8 +330,8 @@ export const useWorkshop = defineStore("workshop", {
         ? { id: this.asset.id, name: this.asset.document.name }
         : null;
     },
-    /** Sends files for the asset that is shown, then runs the operation that takes them on it, whatever is shown by then. */
-    async send(operation: string, files: File[], options: object) {
+    /** Sends files for the asset that is shown, once they are made, then runs the operation that takes them on it, whatever is shown by then. */
+    async send(operation: string, files: File[] | Maker, options: object) {
       const on = this.reference();
       if (!on || this.sending) return;
       this.error = "";
@@ -325,6 +341,7 @@ export const useWorkshop = defineStore("workshop", {
         id,
         asset: on.id,
         to: on.name,
+        doing: "Sending",
         name: "",
         share: 0,
         stop: () => abort.abort(),
@@ -332,7 +349,10 @@ export const useWorkshop = defineStore("workshop", {
       const mine = () => this.sent.findIndex((each) => each.id === id);
       const uploads: { id: string; name: string }[] = [];
       try {
-        for (const file of files) {
+        const made = Array.isArray(files)
+          ? files
+          : await this.made(files, this.sent[mine()]!, abort.signal);
+        for (const file of made) {
           Object.assign(this.sent[mine()], { name: file.name, share: 0 });
           uploads.push(
             await upload(
@@ -348,7 +368,23 @@ export const useWorkshop = defineStore("workshop", {
       } finally {
         this.sent.splice(mine(), 1);
       }
-      await this.run(operation, options, uploads, on);
+      await this.begin(operation, options, uploads, on);
+    },
+    /** Files that have yet to be made, and that an operation can do without. @throws Stopped */
+    async made(
+      files: Maker,
+      sending: Sending,
+      signal: AbortSignal,
+    ): Promise<File[]> {
+      Object.assign(sending, { doing: "Taking pictures", name: "of the view" });
+      try {
+        return await files((share) => (sending.share = share), signal);
+      } catch (error) {
+        if (error instanceof Stopped) throw error;
+        return [];
+      } finally {
+        sending.doing = "Sending";
+      }
     },
     /** One step through the revisions, all stale stages anew, or the whole route. Undo and redo asked again before the answer are a further step. */
     async step(way: "undo" | "redo" | "up-to-date" | "route") {

@@ -1,5 +1,5 @@
-import { Color, LineSegments, PerspectiveCamera } from "three";
-import type { Matrix4, Object3D, Scene, WebGLRenderer } from "three";
+import { Color, LineSegments, Matrix4, PerspectiveCamera } from "three";
+import type { Object3D, Scene, WebGLRenderer } from "three";
 import type { Rect } from "../shared/layout";
 import { clearOf } from "../shared/layout";
 import type { FaceSelection } from "./selection";
@@ -10,6 +10,8 @@ import { LINES } from "./table-scene";
 
 /** How far above what lies over the table's lower edge it is shown as large as in a game, px. */
 const GAME_SIZE_ABOVE = 26;
+
+const AS_IT_STANDS = new Matrix4();
 
 /** Draws table and sheet, each side of a comparison with what belongs to it. */
 export class TableDrawing {
@@ -70,6 +72,33 @@ export class TableDrawing {
       );
   }
 
+  /** The game meshes over all of the canvas, without what is chosen on them. */
+  renderAlone(): void {
+    const { width, height } = this.table;
+    const all: Rect = { left: 0, top: 0, width, height };
+    this.renderer.setScissorTest(true);
+    this.table.placeCamera();
+    this.renderer.setViewport(...this.onCanvas(all));
+    this.fog(all);
+    this.showOnly("game");
+    const { selection, tracing, chosenEdges, marks } = this.over;
+    for (const object of [selection.object, tracing, chosenEdges, marks])
+      object.visible = false;
+    this.renderer.setScissor(...this.onCanvas(all));
+    this.renderer.clearDepth();
+    this.renderAt(AS_IT_STANDS);
+  }
+
+  private renderAt(place: Matrix4): void {
+    const { sources, games, hulls } = this.table.parts;
+    for (const group of [sources, games, hulls]) {
+      group.matrixAutoUpdate = false;
+      group.matrix.copy(place);
+      group.matrixWorldNeedsUpdate = true;
+    }
+    this.renderer.render(this.scene, this.table.camera);
+  }
+
   /** A rectangle as the renderer counts it: from the left and from below. */
   private onCanvas({
     left,
@@ -84,15 +113,7 @@ export class TableDrawing {
     this.showOnly(what);
     this.renderer.setScissor(...this.onCanvas(side));
     this.renderer.clearDepth();
-    const { sources, games, hulls } = this.table.parts;
-    for (const place of this.over.bodies()) {
-      for (const group of [sources, games, hulls]) {
-        group.matrixAutoUpdate = false;
-        group.matrix.copy(place);
-        group.matrixWorldNeedsUpdate = true;
-      }
-      this.renderer.render(this.scene, this.table.camera);
-    }
+    for (const place of this.over.bodies()) this.renderAt(place);
   }
 
   private showOnly(what: Side): void {

@@ -12,7 +12,7 @@ import { TableStyle } from "./table-style";
 import { uvFacts } from "./uv-facts";
 import { HullWork } from "./hull-work";
 import { softRoom } from "./room";
-import { smallPicture } from "./small-picture";
+import { Portraits } from "./portraits";
 import { PlaceMarks } from "./surroundings";
 
 /** How long either mesh is shown when they take turns, ms. */
@@ -30,6 +30,7 @@ export class TableView {
   private readonly choosing: Choosing;
   private readonly marks = new PlaceMarks();
   private readonly hulls: HullWork;
+  private readonly portraits: Portraits;
   private willTryOut = false;
   private queued = false;
   private blinker: ReturnType<typeof setInterval> | null = null;
@@ -90,6 +91,7 @@ export class TableView {
       selection: this.choosing.selection,
       bodies: () => this.hulls.drop.bodies(),
     });
+    this.portraits = new Portraits(this.studio());
     const fill = new HemisphereLight("#e6edf0", "#8d8476", 0.6);
     this.scene.add(
       fill,
@@ -114,8 +116,18 @@ export class TableView {
     this.scene.environmentIntensity = 0.34;
   }
 
+  /** What pictures are taken with. */
+  private studio(): ConstructorParameters<typeof Portraits>[0] {
+    const { canvas, renderer, table, style, drawing, tried, post } = this;
+    return {
+      ...{ canvas, renderer, table, style, drawing, tried, post },
+      guard: (work) => this.guard(work),
+      done: () => this.tryOut(),
+    };
+  }
+
   handle(message: Exclude<ToView, { kind: "start" }>): void {
-    if (this.hulls.takes(message)) return;
+    if (this.hulls.takes(message) || this.portraits.takes(message)) return;
     switch (message.kind) {
       case "size":
         this.table.width = Math.max(1, message.width);
@@ -187,9 +199,6 @@ export class TableView {
             message.size,
           ),
         });
-        return;
-      case "picture":
-        this.guard(this.takePicture());
         return;
     }
     this.draw();
@@ -378,14 +387,5 @@ export class TableView {
       this.hulls.place();
       this.drawing.render();
     });
-  }
-
-  /** A small PNG of the table as it stands. */
-  private async takePicture(): Promise<void> {
-    this.drawing.render();
-    const { table } = this.table.rects();
-    const ratio = this.canvas.width / this.table.width;
-    const png = await smallPicture(this.canvas, table, ratio);
-    this.post({ kind: "picture", png });
   }
 }

@@ -1,7 +1,7 @@
 import { writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { strFromU8, unzipSync } from "fflate";
-import { decode } from "fast-png";
+import { decode, decodeApng } from "fast-png";
 import type { Browser, Page } from "puppeteer-core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { readMeshFiles } from "../../core/formats/index";
@@ -259,13 +259,42 @@ describe("from a file on disk to the archive", () => {
       validator: { errors: number };
       checks: { ok: boolean; stops: boolean }[];
       readBack: { differs: string[] }[];
+      pictures: string;
     };
     expect(report.validator.errors).toBe(0);
     expect(report.checks.filter(({ ok, stops }) => stops && !ok)).toEqual([]);
     expect(report.readBack).toHaveLength(2);
-    expect(strFromU8(entries["report.html"])).toContain(
-      "Everything that stops a delivery is met",
+    const html = strFromU8(entries["report.html"]);
+    expect(html).toContain("Everything that stops a delivery is met");
+    // The view took them, with the look that the asset was given.
+    expect(report.pictures).toBe("from the view");
+    const [, front] = /alt="front".*?base64,([^"]+)"/.exec(html)!;
+    const { width, data, channels } = decode(Buffer.from(front, "base64"));
+    expect(width).toBe(760);
+    let red = 0;
+    for (let i = 0; i < data.length; i += channels)
+      if (data[i] > 1.6 * data[i + 1] && data[i] > 80) red++;
+    expect(red / (data.length / channels)).toBeGreaterThan(0.1);
+  });
+
+  it("turns it before the eye, from the view, which stays as it was", async () => {
+    const before = await (await page.$("main.table canvas"))!.screenshot();
+    await unfold(page, "Make a turntable");
+    await shows(page, "Save the turntable");
+    const href = await page.$$eval(
+      ".file a",
+      (links) => links.find((link) => /turntable/.test(link.textContent))!.href,
     );
+    const bytes = new Uint8Array(await (await fetch(href)).arrayBuffer());
+    const entries = unzipSync(bytes);
+    expect(Object.keys(entries)).toHaveLength(25);
+    const { frames } = decodeApng(entries["Buoy top_turn.png"]);
+    expect(frames).toHaveLength(24);
+    const bytesOf = (f: number) => Buffer.from(frames[f].data.buffer);
+    expect(Buffer.compare(bytesOf(0), bytesOf(6))).not.toBe(0);
+    await viewReady(page);
+    const after = await (await page.$("main.table canvas"))!.screenshot();
+    expect(Buffer.compare(before, after)).toBe(0);
   });
 
   it("packs a project, which the first page opens as an asset of its own, whole", async () => {

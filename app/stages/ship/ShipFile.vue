@@ -44,6 +44,9 @@ const others = computed(() => {
 
 <style scoped>
 .file {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 14px;
   margin: 0;
 }
 .file a {

@@ -1,6 +1,5 @@
 import type { Asset } from "../../asset/asset";
-import type { DrawnLook } from "../../asset/drawing";
-import { BONE, Drawing, FROM_ABOVE } from "../../asset/drawing";
+import { BONE, Drawing } from "../../asset/drawing";
 import type { BakedMap } from "../../base/pictures";
 import { spaced } from "../../base/wording";
 import { toBase64 } from "../../formats/base64";
@@ -8,8 +7,8 @@ import { inEightBits } from "../../formats/dither";
 import { flipGreen, writePng } from "../../formats/png";
 import type { Mesh } from "../../mesh/mesh";
 import { udimOf } from "../../mesh/tiles";
-import type { Vector } from "../../space/vector";
 import type { Check } from "./check-list";
+import { REPORT_SHOTS } from "./shots";
 
 export interface PageContents {
   asset: Asset;
@@ -22,25 +21,12 @@ export interface PageContents {
   waived: boolean;
   files: readonly { name: string; bytes: number }[];
   levels: readonly number[];
+  /** PNGs from a view, by the names of the shots; what is null is drawn. */
+  pictures: ReadonlyMap<string, Uint8Array> | null;
 }
 
-/** Edge of a picture, px. */
-const WIDE = 380;
-const HIGH = 300;
 /** Edge of a map on the page, px. */
 const MAP = 256;
-
-const level = (x: number, z: number): Vector => {
-  const y = 0.25;
-  const length = Math.hypot(x, y, z);
-  return [x / length, y / length, z / length];
-};
-const SIDES: readonly [string, Vector][] = [
-  ["front", level(0, 1)],
-  ["right", level(1, 0)],
-  ["back", level(0, -1)],
-  ["left", level(-1, 0)],
-];
 
 /**
  * The page that is handed over with a delivery: one file without scripts, pictures inside.
@@ -52,28 +38,11 @@ export function reportPage(contents: PageContents, check: () => void): string {
   const upright = maps.map((map) =>
     map.kind === "normal" && !contents.greenUp ? flipGreen(map) : map,
   );
-  const drawing = new Drawing(
-    meshes.map((mesh) => ({ mesh, tint: BONE })),
-    upright.filter(({ kind }) => kind === "normal" || kind === "ao"),
+  const { width, height, shots } = REPORT_SHOTS;
+  const pictures = contents.pictures ?? drawnPictures(meshes, upright, check);
+  const looks = shots.map(({ name }) =>
+    figure(name, pictures.get(name)!, width, height),
   );
-  const picture = (name: string, back: Vector, look: DrawnLook) => {
-    check();
-    const pixels = drawing.draw({ back, look, width: WIDE, height: HIGH });
-    const png = writePng({
-      kind: "normal",
-      width: WIDE,
-      height: HIGH,
-      channels: 3,
-      depth: 8,
-      pixels,
-    });
-    return figure(name, png, WIDE, HIGH);
-  };
-  const looks = [
-    ...SIDES.map(([name, back]) => picture(name, back, "baked")),
-    picture("triangles", FROM_ABOVE, "wire"),
-    picture("checker", FROM_ABOVE, "checker"),
-  ];
   const several = maps.some(({ tile }) => tile);
   const shown = maps.map((map) => {
     check();
@@ -114,9 +83,33 @@ ${shown.length ? `<h2>Maps</h2>\n<section class="pictures">\n${shown.join("\n")}
 <table><thead><tr><th>File<th>Size</tr></thead><tbody>
 ${files.map(({ name, bytes }) => `<tr><td>${escaped(name)}<td>${spaced(Math.ceil(bytes / 1024))} kB`).join("\n")}
 </tbody></table>
-<footer>Made by Arnik</footer>
+<footer>Made by Arnik. Pictures ${contents.pictures ? "from its view" : "drawn without a view"}.</footer>
 </html>
 `;
+}
+
+/** The pictures as they are drawn where there is no view. */
+function drawnPictures(
+  meshes: readonly Mesh[],
+  maps: readonly BakedMap[],
+  check: () => void,
+): ReadonlyMap<string, Uint8Array> {
+  const drawing = new Drawing(
+    meshes.map((mesh) => ({ mesh, tint: BONE })),
+    maps.filter(({ kind }) => kind === "normal" || kind === "ao"),
+  );
+  const { width, height, shots } = REPORT_SHOTS;
+  return new Map(
+    shots.map(({ name, back, look }) => {
+      check();
+      const pixels = drawing.draw({ back, look, width, height });
+      const png = writePng({
+        ...{ kind: "normal", width, height, channels: 3, depth: 8 },
+        pixels,
+      });
+      return [name, png];
+    }),
+  );
 }
 
 function row({ name, figure, limit, ok, stops }: Check): string {

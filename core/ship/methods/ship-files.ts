@@ -23,6 +23,7 @@ import { validateGlb } from "./validate";
 /**
  * The files of a delivery, each read again and compared with the asset, and the check list that they are held against.
  * In one piece: a list of files, each named where it is written.
+ * @param views pictures for the page, from a view, by the names of the shots
  * @returns no files but the report where a check stops the delivery, unless that is insisted on
  * @throws ArnikError where the validator finds an error in a GLB
  */
@@ -30,6 +31,7 @@ export async function shipFiles(
   asset: Asset,
   options: ShipOptions,
   context: Pick<Context, "progress" | "check">,
+  views: ReadonlyMap<string, Uint8Array> | null = null,
 ) {
   const names = namesBy("ship/archive", asset.name, options);
   const profile = profileOf(asset.brief);
@@ -99,6 +101,7 @@ export async function shipFiles(
     (check) => `${check.name}: ${check.figure}, ${check.limit} allowed`,
   );
   const report = {
+    ...(options.page && { pictures: views ? "from the view" : "drawn" }),
     ...(held && {
       failed: `nothing is shipped: ${words.join("; ")}. Mend it, or ship in spite of failed checks`,
     }),
@@ -145,6 +148,7 @@ export async function shipFiles(
           bytes: file.bytes.length,
         })),
         levels,
+        pictures: views,
       },
       () => context.check(),
     );

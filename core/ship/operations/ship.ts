@@ -5,6 +5,7 @@ import { INPUTS } from "../../asset/stale";
 import { spanOf } from "../../base/context";
 import { shipFiles } from "../methods/ship-files";
 import { formerShipOptions, ShipOptions } from "../methods/ship-options";
+import { givenPictures, shotsFor } from "../methods/shots";
 
 export const shipAsset = defineOperation({
   id: "ship/archive",
@@ -24,11 +25,14 @@ export const shipAsset = defineOperation({
   formerly: formerShipOptions,
   Options: ShipOptions,
   async run(asset, options, context) {
+    const wanted = shotsFor("ship/archive", { ...options });
+    const pictures = wanted && givenPictures(context.files, wanted);
     context.progress(0, "writing files");
     const { files, report } = await shipFiles(
       asset,
       options,
       spanOf(context, 0, 0.9),
+      pictures,
     );
     const archive = zipFiles(files, spanOf(context, 0.9, 1));
     const name = safeName(asset.name, "asset");

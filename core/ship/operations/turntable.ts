@@ -1,14 +1,18 @@
+import type { Asset } from "../../asset/asset";
 import { drawnMeshes } from "../../asset/portrait";
-import type { DrawnLook } from "../../asset/drawing";
+import type { DrawnLook, DrawnMesh } from "../../asset/drawing";
 import { Drawing } from "../../asset/drawing";
 import { profileOf } from "../../asset/profile";
 import { defineOperation, field } from "../../asset/operation";
+import type { Context } from "../../base/context";
 import { spanOf } from "../../base/context";
 import { MissingInputError } from "../../base/errors";
 import { animatedPng } from "../../formats/apng";
 import { zipFiles } from "../../formats/archive";
 import { flipGreen, writePng } from "../../formats/png";
 import { safeName } from "../../formats/raw-mesh";
+import type { Shots } from "../methods/shots";
+import { givenPictures, TURN, TURN_LIMITS, turnShots } from "../methods/shots";
 
 /** What is shown of it. */
 const LOOKS: readonly { value: DrawnLook; label: string }[] = [
@@ -18,27 +22,25 @@ const LOOKS: readonly { value: DrawnLook; label: string }[] = [
   { value: "checker", label: "checker" },
 ];
 /** A turn takes this long, seconds. */
-const TURN = 4;
+const SECONDS = 4;
 
 class TurntableOptions {
   @field({
     kind: "integer",
     label: "Pictures",
     help: "Pictures of a whole turn.",
-    min: 4,
-    max: 120,
+    ...TURN_LIMITS.frames,
   })
-  frames = 24;
+  frames = TURN.frames;
 
   @field({
     kind: "integer",
     label: "Size",
     help: "Edge of each picture.",
     unit: "px",
-    min: 64,
-    max: 1024,
+    ...TURN_LIMITS.size,
   })
-  size = 384;
+  size = TURN.size;
 
   @field({
     kind: "choice",
@@ -46,17 +48,45 @@ class TurntableOptions {
     help: "What is shown of it.",
     choices: LOOKS,
   })
-  look: DrawnLook = "baked";
+  look: DrawnLook = TURN.look;
 
   @field({
     kind: "number",
     label: "From above",
     help: "How steeply it is looked down on.",
     unit: "°",
-    min: -80,
-    max: 80,
+    ...TURN_LIMITS.above,
   })
-  above = 18;
+  above = TURN.above;
+}
+
+/** The pictures as they are drawn where there is no view. */
+function drawn(
+  asset: Asset,
+  meshes: readonly DrawnMesh[],
+  { width, height, steady, shots }: Shots,
+  context: Pick<Context, "check" | "progress">,
+): Uint8Array[] {
+  const { greenUp } = profileOf(asset.brief);
+  const drawing = new Drawing(
+    meshes,
+    asset.maps.flatMap((map) =>
+      map.kind === "ao"
+        ? [map]
+        : map.kind === "normal"
+          ? [greenUp ? map : flipGreen(map)]
+          : [],
+    ),
+  );
+  return shots.map(({ back, look }, f) => {
+    context.check();
+    context.progress(f / shots.length, "drawing");
+    const pixels = drawing.draw({ back, look, width, height, steady });
+    return writePng({
+      ...{ kind: "normal", width, height, channels: 3, depth: 8 },
+      pixels,
+    });
+  });
 }
 
 /** Turns the asset about its upright axis before the eye: pictures one by one, and one that moves. */
@@ -71,47 +101,17 @@ export const makeTurntable = defineOperation({
   makesResult: false,
   changesNothing: true,
   Options: TurntableOptions,
-  run(asset, { frames, size, look, above }, context) {
+  run(asset, options, context) {
+    const { frames, size } = options;
     const meshes = drawnMeshes(asset);
     if (!meshes.length)
       throw new MissingInputError("there is no mesh to turn about");
-    const { greenUp } = profileOf(asset.brief);
-    const drawing = new Drawing(
-      meshes,
-      asset.maps.flatMap((map) =>
-        map.kind === "ao"
-          ? [map]
-          : map.kind === "normal"
-            ? [greenUp ? map : flipGreen(map)]
-            : [],
-      ),
-    );
+    const wanted = turnShots(options);
+    const given = givenPictures(context.files, wanted);
     const name = safeName(asset.name, "asset");
-    const tilt = (above * Math.PI) / 180;
-    const pictures = Array.from({ length: frames }, (_, f) => {
-      context.check();
-      context.progress((0.95 * f) / frames, "drawing");
-      const turn = (2 * Math.PI * f) / frames;
-      const pixels = drawing.draw({
-        back: [
-          Math.sin(turn) * Math.cos(tilt),
-          Math.sin(tilt),
-          Math.cos(turn) * Math.cos(tilt),
-        ],
-        look,
-        width: size,
-        height: size,
-        steady: true,
-      });
-      return writePng({
-        kind: "normal",
-        width: size,
-        height: size,
-        channels: 3,
-        depth: 8,
-        pixels,
-      });
-    });
+    const pictures = given
+      ? [...given.values()]
+      : drawn(asset, meshes, wanted, spanOf(context, 0, 0.95));
     const files = [
       ...pictures.map((bytes, f) => ({
         name: `${name}_turn_${String(f).padStart(3, "0")}.png`,
@@ -119,7 +119,7 @@ export const makeTurntable = defineOperation({
       })),
       {
         name: `${name}_turn.png`,
-        bytes: animatedPng(pictures, TURN / frames),
+        bytes: animatedPng(pictures, SECONDS / frames),
       },
     ];
     return {
@@ -127,6 +127,7 @@ export const makeTurntable = defineOperation({
       headline: "",
       report: {
         pictures: frames,
+        from: given ? "the view" : "drawn",
         files: files.map((file) => file.name),
         summary: `${frames} pictures of ${size} px`,
       },
