@@ -31,6 +31,8 @@ export interface Piece {
   size: number;
   /** How far the hull stands off the solid, found when first asked for; metres. */
   off?: number;
+  /** Planes that it may well be cut by and what each frees, m³, the most first; found when first asked for. */
+  tried?: { plane: Plane; freed: number }[];
   /** The best cut, found when first asked for; null where none is worth it. */
   cut?: Cut | null;
   /** What it comes to with each other piece, as far as that was asked for. */
@@ -83,8 +85,16 @@ const CROSSES = 2;
 /** How often the worst piece is cut at the cost of others, and how far those may then stand off, of how far it did. */
 const LEVELLINGS = 24;
 const LESS = 0.95;
-/** What all hulls may hold after that, of what they did. */
+/** What all hulls may hold after that, of what they did: more as long as one stands off by more than this share of the size. */
 const MORE = 1.05;
+const MUCH_MORE = 1.25;
+const FAR = 0.03;
+/** Hulls that stand off by no more than this share of the size are level. */
+const EVEN = 0.005;
+/** Points at which a hull is asked for that how far it stands off, cuts that are looked at, and how often sides are cut again. */
+const LEVEL_SAMPLES = 384;
+const LEVEL_CUTS = 10;
+const AGAIN = 2;
 
 /**
  * Covers solids with convex pieces: cuts, each time where that frees most, more often than there may be hulls, and then
@@ -133,6 +143,8 @@ const countOf = (pieces: readonly Piece[]) =>
 
 class Search {
   private readonly room = new SideRoom();
+  /** Points at which a hull is asked how far it stands off. */
+  private samples = SAMPLES;
 
   /** @param size of everything, metres */
   constructor(
@@ -153,8 +165,12 @@ class Search {
     return volume + OFF_COST * off ** 3;
   }
 
+  private dearestFirst(pieces: readonly Piece[]): Piece[] {
+    return pieces.toSorted((a, b) => this.costOf([b]) - this.costOf([a]));
+  }
+
   private offOf(piece: Piece): number {
-    return (piece.off ??= this.stand.of(piece.hull, SAMPLES));
+    return (piece.off ??= this.stand.of(piece.hull, this.samples));
   }
 
   /** Cuts the piece whose cut frees most, until there are enough or none is worth it. */
@@ -165,11 +181,14 @@ class Search {
       this.context.progress(count / enough, `${count} pieces`);
       const room = enough - count;
       let best: Piece | null = null;
-      for (const piece of pieces) {
+      // No cut gains more than what its piece costs: those that cost most are asked first, the others often never.
+      for (const piece of this.dearestFirst(pieces)) {
+        const least = best?.cut?.gain ?? 0;
+        if (this.costOf([piece]) <= least) break;
         if (piece.times > room) continue;
         this.check();
         if (piece.cut === undefined) piece.cut = this.bestCut(piece);
-        if (piece.cut && piece.cut.gain > (best?.cut?.gain ?? 0)) best = piece;
+        if (piece.cut && piece.cut.gain > least) best = piece;
       }
       if (!best) return pieces;
       const { sides } = best.cut!;
@@ -200,30 +219,72 @@ class Search {
     let pieces = [...given];
     const volumeOfAll = (list: readonly Piece[]) =>
       list.reduce((sum, { volume }) => sum + volume, 0);
-    const mostVolume = MORE * volumeOfAll(given);
+    const volume = volumeOfAll(given);
+    this.samples = LEVEL_SAMPLES;
+    for (const piece of pieces) piece.off = piece.joints = undefined;
     for (let turn = 0; turn < LEVELLINGS; turn++) {
       this.check();
       const worst = pieces.reduce((far, piece) =>
         this.offOf(piece) > this.offOf(far) ? piece : far,
       );
-      const limit = LESS * this.offOf(worst);
-      if (worst.cut === undefined) worst.cut = this.bestCut(worst);
-      const sides = worst.cut?.sides ?? [];
-      if (!sides.length || sides.some((side) => this.offOf(side) > limit))
+      if (this.offOf(worst) <= Math.max(this.tolerance, EVEN * this.size))
         break;
-      let next = pieces.flatMap((piece) => (piece === worst ? sides : [piece]));
-      while (countOf(next) > most) {
-        const joint = this.cheapestJoint(next, limit);
-        if (!joint) return pieces;
-        next = [
-          ...next.filter((piece) => !joint.of.includes(piece)),
-          joined(joint),
-        ];
-      }
-      if (volumeOfAll(next) > mostVolume) break;
+      const mostVolume =
+        volume * (this.offOf(worst) > FAR * this.size ? MUCH_MORE : MORE);
+      const limit = LESS * this.offOf(worst);
+      const next = this.cutWorst(pieces, worst, most, limit);
+      if (!next || volumeOfAll(next) > mostVolume) break;
       pieces = next;
     }
     return pieces;
+  }
+
+  /** The worst piece cut, and others joined for it; null where not all would stand off less far. */
+  private cutWorst(
+    pieces: readonly Piece[],
+    worst: Piece,
+    most: number,
+    limit: number,
+  ): Piece[] | null {
+    const sides = this.levelCut(worst, limit);
+    if (!sides.length || sides.some((side) => this.offOf(side) > limit))
+      return null;
+    let next = pieces.flatMap((piece) => (piece === worst ? sides : [piece]));
+    while (countOf(next) > most) {
+      const joint = this.cheapestJoint(next, limit);
+      if (!joint) return null;
+      next = [
+        ...next.filter((piece) => !joint.of.includes(piece)),
+        joined(joint),
+      ];
+    }
+    return next;
+  }
+
+  /** The sides of the cut of a piece after which neither stands off far, those cut again that do. */
+  private levelCut(piece: Piece, limit: number, again = AGAIN): Piece[] {
+    let best: Piece[] = [];
+    let least = Infinity;
+    this.samples = SAMPLES;
+    for (const { plane } of this.tryCuts(piece).slice(0, LEVEL_CUTS)) {
+      const sides = this.cutBy(piece, plane)?.sides;
+      if (!sides) continue;
+      const off = Math.max(...sides.map((side) => this.offOf(side)));
+      if (off >= least) continue;
+      least = off;
+      best = sides;
+    }
+    this.samples = LEVEL_SAMPLES;
+    for (const side of best) side.off = undefined;
+    const good = best.filter((side) => this.offOf(side) <= limit).length;
+    // Where neither side is good yet, further cuts seldom make all of them so.
+    return !good || good === best.length || !again
+      ? best
+      : best.flatMap((side) =>
+          this.offOf(side) > limit
+            ? this.levelCut(side, limit, again - 1)
+            : side,
+        );
   }
 
   /** @param limit how far the hull of both may stand off, metres */
@@ -245,7 +306,7 @@ class Search {
     for (const joint of joints) {
       if (best && joint.cost >= best.cost) break;
       if (joint.off === null) {
-        joint.off = this.stand.of(joint.hull, SAMPLES);
+        joint.off = this.stand.of(joint.hull, this.samples);
         joint.cost += OFF_COST * joint.off ** 3;
       }
       if (joint.off <= limit && joint.cost < (best?.cost ?? Infinity))
@@ -290,13 +351,9 @@ class Search {
   }
 
   /** What planes free of the volume of a piece, the most first. */
-  private tryCuts({
-    surface,
-    hull,
-    folds,
-    size,
-    volume,
-  }: Piece): { plane: Plane; freed: number }[] {
+  private tryCuts(piece: Piece): NonNullable<Piece["tried"]> {
+    if (piece.tried) return piece.tried;
+    const { surface, hull, folds, size, volume } = piece;
     const found: { plane: Plane; freed: number }[] = [];
     for (const plane of cutPlanes(surface, hull, folds, size)) {
       const [below, above] = sidesOf(surface, plane, NEAR * size, this.room);
@@ -309,7 +366,7 @@ class Search {
         volumeOf(other.positions, other.triangles);
       found.push({ plane, freed });
     }
-    return found.sort((a, b) => b.freed - a.freed);
+    return (piece.tried = found.sort((a, b) => b.freed - a.freed));
   }
 
   private cutBy(piece: Piece, plane: Plane): Cut | null {

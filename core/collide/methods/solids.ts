@@ -51,7 +51,10 @@ export function hullsOf(
     (sum, { triangles }) => sum + triangles.length / 3,
     0,
   );
-  const rough = all <= ROUGH_TRIANGLES ? surfaces : roughOf(surfaces, check);
+  const { light, rough } =
+    all <= ROUGH_TRIANGLES
+      ? { light: surfaces, rough: surfaces }
+      : roughOf(surfaces, check);
   const pieces = attachFlat(
     shells.map(({ of }, shell) => ({
       of,
@@ -62,7 +65,7 @@ export function hullsOf(
     })),
   );
   if (!pieces.length) return [];
-  const stand = standOffOf(rough);
+  const stand = standOffOf(light);
   const made = decompose(pieces, options, stand, context);
   return pointsOf(made, surfaces, check).flatMap((lists) => {
     check();
@@ -207,30 +210,39 @@ function surfaceOf(
   };
 }
 
-/** Fewer triangles, dealt out by what they are worth; a surface of which nothing would be left stays as it is. */
-function roughOf(surfaces: readonly Surface[], check: () => void): Surface[] {
+/**
+ * Surfaces of fewer triangles, dealt out by what they are worth: rough ones to try cuts on, and lighter ones to tell how
+ * far hulls stand off, as the rough ones fill what is narrow. One of which nothing would be left stays as it is.
+ */
+function roughOf(
+  surfaces: readonly Surface[],
+  check: () => void,
+): { light: Surface[]; rough: Surface[] } {
   const most = LIGHT_TRIANGLES / surfaces.length;
   const meshes = surfaces.map(({ positions, triangles }) => {
     check();
     const mesh = meshFromTriangles(Float32Array.from(positions), triangles);
     return triangles.length / 3 > most ? clusterMesh(mesh, most) : mesh;
   });
+  const surfaceOr = (i: number, made: Mesh | null): Surface =>
+    made?.corners.length
+      ? {
+          positions: Float64Array.from(made.positions),
+          triangles: made.corners,
+          outlines: new Uint32Array(0),
+        }
+      : surfaces[i];
+  const light = meshes.map((mesh, i) => surfaceOr(i, mesh));
   const soup = gatherSoup(meshes, check);
   new Collapser(soup, meshes.length).run(ROUGH_TRIANGLES, {
     check,
     progress() {},
   });
-  return scatterSoup(
+  const rough = scatterSoup(
     soup,
     meshes.map(({ materials }) => materials),
-  ).map((made, i) => {
-    if (!made) return surfaces[i];
-    return {
-      positions: Float64Array.from(made.positions),
-      triangles: made.corners,
-      outlines: new Uint32Array(0),
-    };
-  });
+  ).map((made, i) => surfaceOr(i, made));
+  return { light, rough };
 }
 
 /** Pieces; what is flat by itself goes with the nearest of the same solid that is not. */
