@@ -42,3 +42,37 @@ it("a round foot with a rounded rim stands on its hull, however few vertices tha
     true,
   );
 });
+
+/** A tall thing with wide rings, of which a hull of few vertices takes no notice that it stands on a narrow face. */
+const lamp = () =>
+  revolved(
+    [
+      [0.001, 0],
+      [0.075, 0],
+      [0.082, 0.001],
+      [0.087, 0.004],
+      [0.09, 0.01],
+      [0.09, 0.1],
+      [0.05, 0.14],
+      [0.05, 0.25],
+      [0.1, 0.28],
+      [0.02, 0.33],
+      [0.001, 0.33],
+    ],
+    128,
+  );
+
+it("what stands on a face does not lean, as its hull has corners of that face", async () => {
+  const asset = createAsset("lamp", [createPart("lamp", 0, { game: lamp() })]);
+  const made = await run("collide/hulls", asset, { maxHulls: 1, vertices: 24 });
+  const { positions } = made.asset.parts[0].hulls[0];
+  const feet: number[] = [];
+  for (let i = 0; i < positions.length; i += 3)
+    if (positions[i + 1] === 0)
+      feet.push(Math.hypot(positions[i], positions[i + 2]));
+  expect(positions.length / 3).toBeLessThanOrEqual(24);
+  expect(feet.filter((far) => far > 0.07).length).toBeGreaterThan(4);
+  const { report } = await run("collide/drop", made.asset);
+  const [placed] = report.trials as { tilt: number }[];
+  expect(placed.tilt).toBeLessThan(0.1);
+});

@@ -123,6 +123,8 @@ export function makeHulls(
           ({ game, source }) => (game ?? source)?.positions ?? [],
         ),
       ),
+      pointsOf(parts.flatMap(({ meshes }) => meshes)),
+      options.vertices,
       options.error ? (1 - SURE) * options.error : Infinity,
     ),
     flat: parts.filter(isFlat).map(({ label }) => label),
