@@ -11,7 +11,7 @@ const SAMPLES = 1500;
 /** Cosine from straight up to which somebody can stand on a surface. */
 const STANDS = Math.cos((50 * Math.PI) / 180);
 /** Lips from and to this share of the asset's diagonal catch a foot: less is not felt, more is a wall. */
-const LOW = 0.003;
+const LOW = 0.01;
 const HIGH = 0.08;
 /** How far ahead along a surface a lip is sought, as a share of the diagonal. */
 const AHEAD = 0.05;
