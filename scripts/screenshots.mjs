@@ -60,9 +60,10 @@ async function made(asset, operation, options = {}) {
 async function deliveryShots(asset) {
   if (!wanted("report") && !wanted("yard")) return;
   await made(asset, "reduce/levels", { levels: "2000, 600" });
-  const job = await made(asset, "ship/archive", { pivot: "bottom" });
-  if (wanted("yard")) await yardShot(job);
+  if (wanted("yard"))
+    await yardShot(await made(asset, "ship/archive", { pivot: "bottom" }));
   if (!wanted("report")) return;
+  const job = await shippedByPage(asset);
   const archive = await fetch(`${base}/api/jobs/${job.id}/file`);
   const entries = unzipSync(new Uint8Array(await archive.arrayBuffer()));
   const page = await browser.newPage();
@@ -70,6 +71,26 @@ async function deliveryShots(asset) {
   await page.screenshot({ path: join(root, "docs/screenshots/report.png") });
   await page.close();
   process.stdout.write("report\n");
+}
+
+/** Ships an asset by its page, whose view takes the pictures, and gives the job when it is done. */
+async function shippedByPage(asset) {
+  const newest = async () =>
+    (await (await fetch(`${base}/api/assets/${asset}`)).json()).jobs[0];
+  const before = (await newest())?.id;
+  const page = await browser.newPage();
+  await page.goto(`${base}/asset/${asset}`);
+  await page.waitForSelector("canvas[data-ready=true]", { timeout: 120_000 });
+  await page.keyboard.press("9");
+  await pause(1500);
+  await page.click("form .go");
+  for (;;) {
+    await pause(500);
+    const job = await newest();
+    if (!job || job.id === before || job.state !== "done") continue;
+    await page.close();
+    return job;
+  }
 }
 
 /** A delivery among its copies, as an engine would draw it. */
