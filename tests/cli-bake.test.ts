@@ -1,4 +1,3 @@
-import { spawnSync } from "node:child_process";
 import { mkdtempSync, readFileSync, readdirSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -8,16 +7,11 @@ import { MAP_KINDS } from "../core/base/pictures";
 import { writeObj } from "../core/formats/write-obj";
 import { laidOn, squareSheet } from "./laid";
 import { cube, moved, sphere } from "./shapes";
+import { arnik } from "./call-arnik";
 
 const folder = mkdtempSync(join(tmpdir(), "arnik-bake-"));
 const path = (name: string) => join(folder, name);
 
-function arnik(...words: string[]) {
-  const done = spawnSync(process.execPath, ["bin/arnik.mjs", ...words], {
-    encoding: "utf8",
-  });
-  return { code: done.status, out: done.stdout, err: done.stderr };
-}
 const bake = (game: string, out: string, ...more: string[]) =>
   arnik(
     "bake",

@@ -16,18 +16,13 @@ import { createAsset, createPart } from "../core/asset/asset";
 import { pathText, systemPath } from "../cli/paths";
 import { Store, storeFile } from "../server/store/store";
 import { cube } from "./shapes";
+import { arnik } from "./call-arnik";
 
 const folder = mkdtempSync(join(tmpdir(), "arnik-files-"));
 const cubeText = `${[0, 1, 2, 3, 4, 5, 6, 7].map((i) => `v ${i & 1} ${(i >> 1) & 1} ${i >> 2}`).join("\n")}
 f 1 3 4 2\nf 5 6 8 7\nf 1 2 6 5\nf 3 7 8 4\nf 1 5 7 3\nf 2 4 8 6\n`;
 const source = join(folder, "cube.obj");
 
-function arnik(...words: string[]) {
-  const done = spawnSync(process.execPath, ["bin/arnik.mjs", ...words], {
-    encoding: "utf8",
-  });
-  return { code: done.status, out: done.stdout, err: done.stderr };
-}
 const left = (where: string) =>
   readdirSync(where).filter((name) => name.includes("arnik"));
 

@@ -1,4 +1,3 @@
-import { spawnSync } from "node:child_process";
 import { existsSync, mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -7,18 +6,12 @@ import { beforeAll, describe, expect, it } from "vitest";
 import { readMeshFiles, writeMeshFile } from "../core/formats/index";
 import { boundsOf } from "../core/space/bounds";
 import { cube, moved, sphere } from "./shapes";
+import { arnik } from "./call-arnik";
 
 /** What leaves by the command line: deliveries and what they are tried in. */
 
 const folder = mkdtempSync(join(tmpdir(), "arnik-ship-"));
 const path = (name: string) => join(folder, name);
-
-function arnik(...words: string[]) {
-  const done = spawnSync(process.execPath, ["bin/arnik.mjs", ...words], {
-    encoding: "utf8",
-  });
-  return { code: done.status, out: done.stdout, err: done.stderr };
-}
 
 beforeAll(async () => {
   const parts = [

@@ -6,6 +6,7 @@ import { isAskedFor, takenFrom, valueFrom } from "./field-sources";
 
 const NOTHING: Sources = {
   selected: [],
+  hidden: [],
   edges: [],
   chosenHulls: [],
   faceList: [],
@@ -18,8 +19,15 @@ const field = (id: string, name: string) =>
 
 describe("what a form takes from the view", () => {
   it("are the parts that are baked, and not which of them are cards", () => {
-    const view: Sources = { ...NOTHING, selected: ["net"] };
-    expect(takenFrom(fieldsFor("bake/maps"), view)).toEqual({ parts: ["net"] });
+    const view: Sources = { ...NOTHING, selected: ["net"], hidden: ["lid"] };
+    expect(takenFrom(fieldsFor("bake/maps"), view)).toEqual({
+      parts: ["net"],
+      hidden: ["lid"],
+    });
+    // What was hidden once is not hidden for ever.
+    expect(takenFrom(fieldsFor("bake/maps"), NOTHING)).toMatchObject({
+      hidden: [],
+    });
     expect(isAskedFor(field("bake/maps", "cards"), view)).toBe(false);
     expect(isAskedFor(field("bake/maps", "cards"), NOTHING)).toBe(false);
   });

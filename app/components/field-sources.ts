@@ -4,6 +4,7 @@ import type { Camera } from "../shared/view-types";
 /** What of the view values are taken from. */
 export interface Sources {
   selected: readonly string[];
+  hidden: readonly string[];
   edges: readonly string[];
   chosenHulls: readonly string[];
   /** Chosen faces as operations take them, and which mesh they are of. */
@@ -24,6 +25,8 @@ export function valueFrom(source: FieldSource, view: Sources): unknown {
   switch (source) {
     case "parts":
       return [...view.selected];
+    case "hidden parts":
+      return [...view.hidden];
     case "edges":
       return [...view.edges];
     case "hulls":

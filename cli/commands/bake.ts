@@ -41,6 +41,9 @@ const bakeFlags = {
   },
   radius: { takes: "MM", about: "radius of round edges in the normal map" },
   parts: { takes: "LIST", about: "parts that are baked, by commas" },
+  "leave-locked": {
+    about: "locked parts are not baked: their islands keep what they have",
+  },
   tiles: { takes: "LIST", about: "sheets that are baked, by UDIM numbers" },
   profile: {
     takes: "NAME",
@@ -119,7 +122,7 @@ const distances = (call: Call) =>
 export const bake = defineCommand({
   name: "bake",
   words:
-    "--game FILE --out DIR [--source FILE] [--size 2048] [--maps LIST] [--samples N] [--bits 8|16] [--green up|down] [--distance MM|LIST] [--cage FILE] [--radius MM] [--parts LIST] [--tiles LIST] [--profile NAME|FILE] [--dilate PX] [--spread] [--pairs LIST] [--catches LIST] [--pieces LIST] [--cards LIST] [--grow PX] [--invert] [--floor]",
+    "--game FILE --out DIR [--source FILE] [--size 2048] [--maps LIST] [--samples N] [--bits 8|16] [--green up|down] [--distance MM|LIST] [--cage FILE] [--radius MM] [--parts LIST] [--leave-locked] [--tiles LIST] [--profile NAME|FILE] [--dilate PX] [--spread] [--pairs LIST] [--catches LIST] [--pieces LIST] [--cards LIST] [--grow PX] [--invert] [--floor]",
   about: "maps from source to game mesh, as PNG",
   flags: {
     source: {
@@ -146,6 +149,7 @@ export const bake = defineCommand({
       sheets: String(call.flags.tiles ?? ""),
       round: realNumber(call, "radius", 0, 0, 1000 * MOST_ROUND),
       parts: listed(call.flags.parts ?? ""),
+      leaveOut: call.flags["leave-locked"] === true ? ["locked"] : [],
       dilate: wholeNumber(call, "dilate", 0, 0, 8192),
       spread: call.flags.spread === true,
       pairs: String(call.flags.pairs ?? ""),

@@ -64,6 +64,7 @@ export interface FieldSpec {
 /** What of the view the value of an option follows from; the camera's is a unit vector towards the eye. */
 export type FieldSource =
   | "parts"
+  | "hidden parts"
   | "edges"
   | "source edges"
   | "hulls"

@@ -60,7 +60,17 @@ it("islands that are older or not baked are wrong, and baked with the rest as it
   const [row] = bake.findings(asset, result(0, [older]));
   expect(row).toMatchObject({
     tone: "bad",
-    mend: { label: "Bake what is older", options: { rays: 32 } },
+    mend: { label: "Bake what is older", options: { rays: 32, leaveOut: [] } },
+  });
+});
+
+it("maps that were tried small are wrong until they are baked in full", () => {
+  const tried = { ...gap, kind: "tried", part: "", distance: 0 };
+  expect(isBakeWrong(result(0, [tried]).report)).toBe(true);
+  const [row] = bake.findings(asset, result(0, [tried]));
+  expect(row).toMatchObject({
+    tone: "bad",
+    mend: { label: "Bake in full", options: { rays: 32 } },
   });
 });
 

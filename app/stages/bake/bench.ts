@@ -24,11 +24,14 @@ const MINOR: readonly BakeFinding["kind"][] = [
   "nothing to show",
 ];
 
-/** Whether maps are not what they should be: too many texels missed, or islands that are older or not there. */
+/** Findings after which all has to be baked once more. */
+const AGAIN: readonly BakeFinding["kind"][] = ["older", "not baked", "tried"];
+
+/** Whether maps are not what they should be: too many texels missed, tried small, or islands that are older or not there. */
 export const isBakeWrong = (report: Record<string, unknown>): boolean =>
   Number(report.missed ?? 0) > MOST_MISSED ||
-  ((report.findings as BakeFinding[] | undefined) ?? []).some(
-    ({ kind }) => kind === "older" || kind === "not baked",
+  ((report.findings as BakeFinding[] | undefined) ?? []).some(({ kind }) =>
+    AGAIN.includes(kind),
   );
 
 /** How much of the cards is left from afar: at full size, and halved five times. */
@@ -197,11 +200,12 @@ export const bake: BenchPlan = {
               },
             },
           }),
-          ...((kind === "older" || kind === "not baked") && {
+          ...(AGAIN.includes(kind) && {
             mend: {
-              label: "Bake what is older",
+              label: kind === "tried" ? "Bake in full" : "Bake what is older",
               operation: "bake/maps",
-              options: result!.options,
+              // What was left out is baked too, as the mend says.
+              options: { ...result!.options, ...(part && { leaveOut: [] }) },
             },
           }),
         };

@@ -301,6 +301,77 @@ describe("a bake of chosen parts", () => {
     expect(next.report.findings).toEqual([]);
   });
 
+  it("leaves out what is locked or hidden: its islands keep what they have, and all else that changed is baked", async () => {
+    const options = { ao: false, also: [], dilate: 1 };
+    const { asset: standing } = await bake(trio(), options);
+    const locked = changed(standing, "left", () => ({ locked: true }));
+    const said = ({ report }: Awaited<ReturnType<typeof bake>>) => [
+      report.baked,
+      (report.findings as BakeFinding[]).flatMap(({ kind, part }) =>
+        kind === "older" || kind === "not baked" ? `${kind} ${part}` : [],
+      ),
+    ];
+    const turned = { ...options, green: "down", leaveOut: ["locked"] };
+    const next = await bake(locked, turned);
+    expect(said(next)).toEqual([["middle", "right"], ["older left"]]);
+    expect(said(await bake(next.asset, turned))[0]).toEqual([]);
+    const hiding = { ...options, green: "down", leaveOut: ["hidden"] };
+    const hidden = ["right", "gone since"];
+    expect(said(await bake(locked, { ...hiding, hidden }))).toEqual([
+      ["left", "middle"],
+      ["older right"],
+    ]);
+    // What is hidden is baked like all else unless that is asked for.
+    expect(said(await bake(trio(), { ...options, hidden }))[0]).toHaveLength(3);
+    const bare = changed(trio(), "left", () => ({ locked: true }));
+    expect(said(await bake(bare, turned))).toEqual([
+      ["middle", "right"],
+      ["not baked left"],
+    ]);
+    await expect(bake(locked, { ...turned, parts: ["left"] })).rejects.toThrow(
+      "left: left out of the bake, as asked for",
+    );
+  });
+
+  it("tries maps small that once, says so, and bakes them in full the next time", async () => {
+    const options = { ao: false, also: [], dilate: 8 };
+    const { asset: whole } = await bake(trio(), options);
+    const tried = await bake(whole, { ...options, fraction: "4" });
+    expect(tried.report).toMatchObject({
+      size: SIZE / 4,
+      height: SIZE / 4,
+      findings: [
+        {
+          kind: "tried",
+          reason: expect.stringContaining("32 × 32 px, 1/4") as string,
+        },
+      ],
+    });
+    expect(tried.asset.results.bake!.options).toMatchObject({ fraction: "1" });
+    // The same picture, smaller: means of four by four.
+    const [large, small] = [whole, tried.asset].map(({ maps }) =>
+      maps.find(({ kind }) => kind === "normal")!,
+    );
+    let off = 0;
+    for (let y = 0; y < small.height; y++)
+      for (let x = 0; x < small.width; x++) {
+        let sum = 0;
+        for (let k = 0; k < 16; k++)
+          sum +=
+            large.pixels[
+              3 * ((4 * y + (k >> 2)) * large.width + 4 * x + (k & 3))
+            ] / 16;
+        off += Math.abs(sum - small.pixels[3 * (y * small.width + x)]);
+      }
+    expect(off / small.width / small.height).toBeLessThan(0.06 * 65_535);
+    const again = await bake(tried.asset, options);
+    expect(again.report.baked).toHaveLength(3);
+    const [first, next] = [whole, again.asset].map(({ maps }) =>
+      Buffer.from(maps.find(({ kind }) => kind === "normal")!.pixels.buffer),
+    );
+    expect(Buffer.compare(first, next)).toBe(0);
+  });
+
   it("leaves the others as ground where nothing stands, and refuses what has no UVs", async () => {
     const { asset, report } = await bake(trio(), {
       ao: false,

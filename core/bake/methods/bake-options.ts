@@ -34,6 +34,19 @@ export class BakeOptions {
   also: BakedKind[] = [];
 
   @field({
+    kind: "choice",
+    label: "Size this time",
+    help: "Smaller maps are soon there to be looked at, and are baked in full before they are shipped.",
+    choices: [
+      { value: "1", label: "in full" },
+      { value: "2", label: "a half" },
+      { value: "4", label: "a quarter" },
+      { value: "8", label: "an eighth" },
+    ],
+  })
+  fraction: "1" | "2" | "4" | "8" = "1";
+
+  @field({
     kind: "integer",
     label: "Rays",
     help: "Rays a texel for occlusion, bent normals, curvature, thickness and visibility; more are smoother and slower.",
@@ -79,6 +92,27 @@ export class BakeOptions {
     help: "Bakes these parts only, into the maps that stand; the other islands keep what they have. None for all that has changed.",
   })
   parts: string[] = [];
+
+  @field({
+    kind: "choices",
+    label: "Left out",
+    help: "Parts that are not baked: their islands keep what they have. They shade the others as before.",
+    empty: "none",
+    choices: [
+      { value: "locked", label: "locked parts" },
+      { value: "hidden", label: "hidden parts" },
+    ],
+    folded: true,
+  })
+  leaveOut: ("locked" | "hidden")[] = [];
+
+  @field({
+    kind: "parts",
+    label: "Hidden",
+    help: "Parts that are hidden, which are left out where that is asked for.",
+    from: "hidden parts",
+  })
+  hidden: string[] = [];
 
   @field({
     kind: "text",

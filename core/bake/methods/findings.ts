@@ -24,7 +24,8 @@ export interface BakeFinding extends Record<string, unknown> {
     | "nothing to show"
     | "untrue"
     | "older"
-    | "not baked";
+    | "not baked"
+    | "tried";
   part: string;
   /** Texels that it concerns; 0 where it was found before any ray was cast. */
   texels: number;
@@ -138,11 +139,14 @@ export function findingsOfMaps(
   ];
 }
 
-/** What of the sheets was not baked this time though it should be. */
-export function findingsOfPlan({
-  older,
-  left,
-}: Pick<BakePlan, "older" | "left">): BakeFinding[] {
+/**
+ * What of the sheets was not baked this time though it should be.
+ * @param out parts that were left out as asked for
+ */
+export function findingsOfPlan(
+  { older, left }: Pick<BakePlan, "older" | "left">,
+  out: ReadonlySet<string>,
+): BakeFinding[] {
   const found = (
     kind: BakeFinding["kind"],
     part: string,
@@ -151,7 +155,7 @@ export function findingsOfPlan({
     kind,
     part,
     texels: 0,
-    reason,
+    reason: out.has(part) ? `${reason}: it was left out` : reason,
     mend: "bake it too",
     distance: 0,
   });
@@ -162,6 +166,24 @@ export function findingsOfPlan({
     ...left.map((name) => found("not baked", name, "it was not baked")),
   ];
 }
+
+/** That maps are smaller than they are to be. @param parts of the edge of a sheet that they have */
+export const findingsOfSize = (
+  { width, height }: { width: number; height: number },
+  parts: number,
+): BakeFinding[] =>
+  parts === 1
+    ? []
+    : [
+        {
+          kind: "tried",
+          part: "",
+          texels: 0,
+          reason: `maps are tried at ${width} × ${height} px, ${parts === 2 ? "half" : `1/${parts}`} of the edge`,
+          mend: "bake in full before they are shipped",
+          distance: 0,
+        },
+      ];
 
 /** Sheets with islands of which some map was not baked. */
 export function findingsOfSheets(

@@ -49,24 +49,34 @@ interface MapPlan {
 /**
  * Plans a bake: only the chosen parts, or all that has changed since the maps that stand were baked.
  * @param chosen names of worked parts, none for all that is stale; @param before what the bake before left, if any
+ * @param out names of worked parts whose islands keep what they have
  */
 export function planBake(
   asset: Asset,
   wanted: MapsWanted,
   chosen: readonly string[],
   before: Partial<BakeTrace> | undefined,
+  out: ReadonlySet<string> = new Set(),
 ): BakePlan {
   const plans = wanted.maps.map((kind) =>
-    planMap(asset, kind, wanted, chosen.length > 0, before?.prints?.[kind]),
+    planMap(
+      asset,
+      kind,
+      wanted,
+      chosen.length > 0,
+      before?.prints?.[kind],
+      out,
+    ),
   );
   const todo = chosen.length ? plans : plans.filter(({ stands }) => !stands);
   const names = workedParts(asset).flatMap(({ name, game }) =>
     game?.uvs ? [name] : [],
   );
   const isBaked = (name: string) =>
-    chosen.length
+    !out.has(name) &&
+    (chosen.length
       ? chosen.includes(name)
-      : todo.some(({ known, now }) => known?.[name] !== now[name]);
+      : todo.some(({ known, now }) => known?.[name] !== now[name]));
   const baked = names.filter(isBaked);
   const rest = names.filter((name) => !isBaked(name));
   const has = ({ known }: MapPlan, name: string) =>
@@ -119,6 +129,7 @@ function planMap(
   wanted: MapsWanted,
   isPartial: boolean,
   print: Prints[BakedKind],
+  out: ReadonlySet<string>,
 ): MapPlan {
   const now = printsOf(asset, kind, wanted);
   const isKnown =
@@ -127,8 +138,8 @@ function planMap(
   const names = Object.keys(now);
   const holds =
     isKnown &&
-    Object.keys(print.parts).length === names.length &&
-    names.every((name) => print.parts[name] === now[name]);
+    Object.keys(print.parts).every((name) => Object.hasOwn(now, name)) &&
+    names.every((name) => out.has(name) || print.parts[name] === now[name]);
   const stands = fits && holds;
   // Heights are told in the largest that is found: every island has to be asked, or none.
   const asksAll = kind === "height" && !((wanted.range ?? 0) > 0);

@@ -14,6 +14,9 @@ import type { MapsWanted } from "./maps";
 /** Texels of a sheet up to which what became of their rays is kept: on larger ones it would take half a gigabyte. */
 const MOST_TOLD = 4096 ** 2;
 
+/** Edge of the smallest map that is tried, texels. */
+const SMALLEST = 16;
+
 /** Texels that fill any sheet. */
 const FILLS = 8192;
 
@@ -34,7 +37,11 @@ export function wantedOf(asset: Asset, options: BakeOptions): MapsWanted {
   );
   if (!kinds.length)
     throw new OptionsError("bake/maps", { also: "no map is wanted" });
-  const width = options.size || asset.brief.sheetSize;
+  const parts = Number(options.fraction);
+  const width = Math.max(
+    SMALLEST,
+    Math.round((options.size || asset.brief.sheetSize) / parts),
+  );
   const height = Math.round(
     (width * (asset.brief.sheetHeight || asset.brief.sheetSize)) /
       asset.brief.sheetSize,
@@ -58,7 +65,9 @@ export function wantedOf(asset: Asset, options: BakeOptions): MapsWanted {
     distances: distancesOf(asset, options.distances),
     depth: options.depth === "map" ? "map" : (Number(options.depth) as 8 | 16),
     // From afar a card's texels are mixed with the ground beside it, which must have its colours then.
-    padding: options.dilate || (cards.length ? FILLS : asset.brief.padding),
+    padding: Math.ceil(
+      (options.dilate || (cards.length ? FILLS : asset.brief.padding)) / parts,
+    ),
     tiles: tilesOf(asset, options.sheets),
     grow: options.grow,
     inverts: options.invert,

@@ -1,3 +1,4 @@
+import type { Asset } from "../../asset/asset";
 import { partOf } from "../../asset/asset";
 import { defineOperation } from "../../asset/operation";
 import { INPUTS } from "../../asset/stale";
@@ -11,6 +12,7 @@ import {
   findingsOfMaps,
   findingsOfPlan,
   findingsOfSheets,
+  findingsOfSize,
 } from "../methods/findings";
 import type { PartCounts } from "../methods/maps";
 import { bakeMaps, missedShares } from "../methods/maps";
@@ -31,7 +33,7 @@ export const bakeAsset = defineOperation({
   runs: "heavy",
   takes: "both",
   makesResult: true,
-  forOnce: ["parts", "sheets"],
+  forOnce: ["parts", "sheets", "fraction"],
   madeFrom: ({ also }: BakeOptions) => [
     ...INPUTS.bake,
     ...((["id", "material", "part"] as const).some((kind) =>
@@ -48,14 +50,18 @@ export const bakeAsset = defineOperation({
     const start = performance.now();
     const wanted = wantedOf(asset, options);
     const kinds = wanted.maps.filter((kind) => kind !== "status");
-    const chosen = options.parts.map(
-      (name) => partOf(asset, name).repeat?.of ?? name,
-    );
+    const worked = (name: string) => partOf(asset, name).repeat?.of ?? name;
+    const chosen = options.parts.map(worked);
+    const out = leftOut(asset, options, worked);
+    if (chosen.length && chosen.every((name) => out.has(name)))
+      throw new MissingInputError(
+        `${chosen.join(", ")}: left out of the bake, as asked for: nothing would be baked`,
+      );
     const bare = chosen.find((name) => !partOf(asset, name).game?.uvs);
     if (bare)
       throw new MissingInputError(`${bare} has no UVs: unwrap it first`);
     const trace = asset.results.bake?.report as Partial<BakeTrace> | undefined;
-    const plan = planBake(asset, wanted, chosen, trace);
+    const plan = planBake(asset, wanted, chosen, trace, out);
     const { maps, figures, parts } = await bakeMaps(
       asset,
       {
@@ -86,7 +92,8 @@ export const bakeAsset = defineOperation({
     const findings = [
       ...findingsBefore(asset, wanted),
       ...findingsOfMaps(asset, kinds),
-      ...findingsOfPlan(plan),
+      ...findingsOfSize(wanted, Number(options.fraction)),
+      ...findingsOfPlan(plan, out),
       ...findingsOfSheets(asset, maps),
       ...findingsAfter(counts, options.samples),
     ];
@@ -119,6 +126,23 @@ export const bakeAsset = defineOperation({
     };
   },
 });
+
+/** The parts that are not baked, by the names of those that are worked at. */
+function leftOut(
+  asset: Asset,
+  { leaveOut, hidden }: BakeOptions,
+  worked: (name: string) => string,
+): ReadonlySet<string> {
+  const [locks, hides] = [
+    leaveOut.includes("locked"),
+    leaveOut.includes("hidden"),
+  ];
+  return new Set(
+    asset.parts.flatMap(({ name, locked }) =>
+      (locks && locked) || (hides && hidden.includes(name)) ? worked(name) : [],
+    ),
+  );
+}
 
 /** How much of the masks is seen from afar, over all sheets. */
 function coverageOf(maps: readonly BakedMap[], cutOff: number): MaskCoverage {

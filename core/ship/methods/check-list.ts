@@ -150,6 +150,9 @@ export function checkList(
       edges.report.hardWithoutSplit === 0,
       false,
     );
+  const found = (bake?.report.findings as { kind: string }[] | undefined) ?? [];
+  if (found.some(({ kind }) => kind === "tried"))
+    add("Maps", "tried small", "baked in full", false);
   if (bake && typeof bake.report.missed === "number")
     add(
       "Texels that missed",
