@@ -338,6 +338,8 @@ describe("a bake of chosen parts", () => {
     const { asset: whole } = await bake(trio(), options);
     const tried = await bake(whole, { ...options, fraction: "4" });
     expect(tried.report).toMatchObject({ size: SIZE / 4, height: SIZE / 4 });
+    expect(tried.headline).toBe("tried at 32\u2009px");
+    expect((await bake(whole, options)).headline).toContain("missed");
     const [first] = tried.report.findings as BakeFinding[];
     expect(first).toMatchObject({ kind: "tried", part: "" });
     expect(first.reason).toContain("32 × 32 px, 1/4 of the edge");

@@ -99,7 +99,10 @@ export const bakeAsset = defineOperation({
     ];
     return {
       asset: { ...asset, maps },
-      headline: `${missed < 0.005 ? "0" : missed.toFixed(2)}\u2009% missed`,
+      headline:
+        options.fraction === "1"
+          ? `${missed < 0.005 ? "0" : missed.toFixed(2)}\u2009% missed`
+          : `tried at ${wanted.width}\u2009px`,
       report: {
         maps: kinds,
         tiles: [...new Set(maps.map((map) => udimOf(map.tile ?? 0)))],
