@@ -88,7 +88,6 @@ export const bakeAsset = defineOperation({
         !plan.prints.normal?.[part.part] && { angle: 0, angle95: 0 }),
     }));
     const shares = missedShares(counts);
-    const missed = shares.missed * 100;
     const findings = [
       ...findingsBefore(asset, wanted),
       ...findingsOfMaps(asset, kinds),
@@ -99,10 +98,7 @@ export const bakeAsset = defineOperation({
     ];
     return {
       asset: { ...asset, maps },
-      headline:
-        options.fraction === "1"
-          ? `${missed < 0.005 ? "0" : missed.toFixed(2)}\u2009% missed`
-          : `tried at ${wanted.width}\u2009px`,
+      headline: headlineOf(shares.missed, options, wanted.width),
       report: {
         maps: kinds,
         tiles: [...new Set(maps.map((map) => udimOf(map.tile ?? 0)))],
@@ -129,6 +125,16 @@ export const bakeAsset = defineOperation({
     };
   },
 });
+
+/** What the route says of a bake. @param missed share of the texels @param width of the maps, px */
+const headlineOf = (
+  missed: number,
+  { fraction }: BakeOptions,
+  width: number,
+): string =>
+  fraction === "1"
+    ? `${missed < 5e-5 ? "0" : (100 * missed).toFixed(2)}\u2009% missed`
+    : `tried at ${width}\u2009px`;
 
 /** The parts that are not baked, by the names of those that are worked at. */
 function leftOut(
