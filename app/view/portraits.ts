@@ -57,7 +57,8 @@ export class Portraits {
   private async take(wanted: Shots, parts: readonly string[]): Promise<void> {
     const { turn } = this;
     const { table, tried, post, done } = this.studio;
-    if (!table.document || !table.state) return;
+    if (!table.document || !table.state)
+      throw new Error("there is nothing yet to take pictures of");
     await tried.show(table.document, {
       ...{ budget: 0, own: {}, thin: null, without: {}, level: 0 },
     });
@@ -67,6 +68,7 @@ export class Portraits {
       next += taken.length;
       for (const [name, picture] of taken) {
         const blob = await picture.convertToBlob({ type: "image/png" });
+        if (this.turn !== turn) break;
         post({ kind: "portrait", name, png: await blob.arrayBuffer() });
       }
     }

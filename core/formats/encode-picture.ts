@@ -22,7 +22,8 @@ export interface EncodedPicture {
 }
 
 /**
- * A picture as a file. What has an alpha is never a JPEG, which knows none, but a PNG.
+ * A picture as a file. A PNG as well is what has an alpha, which no JPEG knows, and what has sides that are no multiples
+ * of four, which glTF wants of KTX2.
  * @param quality 1 … 100, of what loses
  * @param step is told the share of what takes long that is done, and throws to stop
  */
@@ -33,8 +34,12 @@ export async function encodePicture(
   meaning: PictureMeaning,
   step: (done: number) => void,
 ): Promise<EncodedPicture> {
-  const format = wanted === "jpeg" && picture.channels === 4 ? "png" : wanted;
   const { width, height } = picture;
+  const fits =
+    wanted === "jpeg"
+      ? picture.channels < 4
+      : wanted !== "ktx2" || (width % 4 === 0 && height % 4 === 0);
+  const format = fits ? wanted : "png";
   return {
     bytes:
       format === "png"

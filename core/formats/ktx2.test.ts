@@ -102,6 +102,32 @@ describe("a picture as KTX2", () => {
     await expect(packed(from, "normal", 40, stop)).rejects.toThrow("at 0.1875");
   });
 
+  it("is a PNG where its sides are no multiples of four, which glTF wants", async () => {
+    for (const [width, height] of [
+      [30, 32],
+      [32, 18],
+    ]) {
+      const { mimeType } = await encodePicture(
+        ...([picture(width, height, 3), "ktx2", 40, "data"] as const),
+        () => {},
+      );
+      expect(mimeType).toBe("image/png");
+    }
+  });
+
+  it("that says it is larger than any that is held is refused before room is made for it", async () => {
+    const bytes = await packed(picture(16, 16, 3), "data", 40);
+    const header = new DataView(bytes.buffer, bytes.byteOffset);
+    for (const [width, height, said] of [
+      [65_536, 16, "65536 × 16 px"],
+      [16_384, 16_384, "up to 134 million px"],
+    ] as const) {
+      header.setUint32(20, width, true);
+      header.setUint32(24, height, true);
+      await expect(readKtx2("a.ktx2", bytes)).rejects.toThrow(said);
+    }
+  });
+
   it("says so where it can't be opened", async () => {
     const bytes = await packed(picture(16, 16, 3), "data", 40);
     for (const bad of [new Uint8Array(80), bytes.slice(0, 100)])

@@ -22,21 +22,22 @@ export function pictureSize(name: string, bytes: Uint8Array): PictureSize {
   const size = pngSize(bytes) ?? jpegSize(bytes);
   if (!size)
     throw new MeshFormatError(name, "neither a PNG nor a JPEG picture");
-  if (
-    !size.width ||
-    !size.height ||
-    Math.max(size.width, size.height) > LONGEST
-  )
-    throw new MeshFormatError(
-      name,
-      `${size.width} × ${size.height} px; pictures up to ${LONGEST} px a side are kept`,
-    );
-  if (size.width * size.height > MOST_PIXELS)
-    throw new MeshFormatError(
-      name,
-      `${size.width} × ${size.height} px; pictures up to ${Math.floor(MOST_PIXELS / 1e6)} million px are kept`,
-    );
+  checkSides(name, size.width, size.height);
   return size;
+}
+
+/** @throws MeshFormatError for a picture without pixels, or with more than are held, by its sides in px */
+export function checkSides(name: string, width: number, height: number): void {
+  if (!width || !height || Math.max(width, height) > LONGEST)
+    throw new MeshFormatError(
+      name,
+      `${width} × ${height} px; pictures up to ${LONGEST} px a side are kept`,
+    );
+  if (width * height > MOST_PIXELS)
+    throw new MeshFormatError(
+      name,
+      `${width} × ${height} px; pictures up to ${Math.floor(MOST_PIXELS / 1e6)} million px are kept`,
+    );
 }
 
 function pngSize(bytes: Uint8Array): PictureSize | null {

@@ -1,5 +1,6 @@
 import { basis } from "#basis";
 import { ArnikError } from "../base/errors";
+import { checkSides } from "./picture";
 
 /**
  * The largest picture of a KTX2 file in UASTC or ETC1S.
@@ -14,7 +15,10 @@ export async function readKtx2(
   const format = transcoder_texture_format.cTFRGBA32.value;
   const file = new KTX2File(bytes);
   try {
-    if (!file.isValid() || !file.startTranscoding())
+    if (!file.isValid() || !file.getWidth())
+      throw new ArnikError(`${name}: the KTX2 picture can't be opened`);
+    checkSides(name, file.getWidth(), file.getHeight());
+    if (!file.startTranscoding())
       throw new ArnikError(`${name}: the KTX2 picture can't be opened`);
     const pixels = new Uint8Array(
       file.getImageTranscodedSizeInBytes(0, 0, 0, format),

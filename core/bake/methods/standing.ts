@@ -84,11 +84,12 @@ export function planBake(
   const kept = rest.filter(
     (name) => !todo.length || todo.some((plan) => has(plan, name)),
   );
-  const older = kept.filter((name) =>
-    todo.some(
-      (plan) => has(plan, name) && plan.known![name] !== plan.now[name],
-    ),
-  );
+  const olderIn = (some: readonly MapPlan[]) =>
+    kept.filter((name) =>
+      some.some(
+        (plan) => has(plan, name) && plan.known![name] !== plan.now[name],
+      ),
+    );
   const usable = new Set<MapKind>(
     todo.flatMap(({ kind, known }) => (known ? [kind] : [])),
   );
@@ -97,13 +98,14 @@ export function planBake(
     holding: plans.flatMap(({ kind, holds }) => (holds ? [kind] : [])),
     baked,
     kept,
-    older,
-    left: rest.filter((name) => todo.some((plan) => !has(plan, name))),
+    // Of maps that are not baked this time it is told too: parts may have been left out of them.
+    older: olderIn(plans),
+    left: rest.filter((name) => plans.some((plan) => !has(plan, name))),
     standing: kept.length
       ? {
           maps: asset.maps.filter(({ kind }) => usable.has(kind)),
           kept: new Set(kept),
-          older: new Set(older),
+          older: new Set(olderIn(todo)),
         }
       : undefined,
     prints: Object.fromEntries(

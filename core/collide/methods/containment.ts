@@ -69,8 +69,8 @@ export function farthestOutside(
   return far;
 }
 
-/** The largest distance of a point out of any plane, or `most` once it is no less. */
-function outOf(
+/** The largest distance of a point out of any plane (4 × planes), metres, or `most` once it is no less; 0 within. */
+export function outOf(
   planes: Float64Array,
   x: number,
   y: number,

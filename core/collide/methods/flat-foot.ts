@@ -2,7 +2,7 @@ import type { Hull } from "../../mesh/hull";
 import { convexOutline } from "../../space/convex-outline";
 import type { Bounds } from "../../space/bounds";
 import { diagonalOf } from "../../space/bounds";
-import { planesOf } from "./containment";
+import { outOf, planesOf } from "./containment";
 import { convexHull } from "./convex-hull";
 
 /** Vertices of a foot lie no higher than this share of the size of all over what it stands on. */
@@ -74,16 +74,8 @@ function cornersOf(
   const planes = planesOf(hull);
   const held: number[] = [];
   for (let i = 0; i < ground.length; i += 3) {
-    let out = -Infinity;
-    for (let k = 0; k < planes.length; k += 4)
-      out = Math.max(
-        out,
-        planes[k] * ground[i] +
-          planes[k + 1] * ground[i + 1] +
-          planes[k + 2] * ground[i + 2] -
-          planes[k + 3],
-      );
-    if (out <= slack) held.push(ground[i], ground[i + 2]);
+    const [x, y, z] = [ground[i], ground[i + 1], ground[i + 2]];
+    if (outOf(planes, x, y, z, Infinity) <= slack) held.push(x, z);
   }
   const outline = convexOutline(Float64Array.from(held));
   if (outline.length < 6) return [];

@@ -114,7 +114,7 @@ export class ShipWays implements NamePatterns {
   @field({
     kind: "choice",
     label: "Pictures inside",
-    help: "How maps are kept inside GLB and glTF: JPEG and WebP are lighter and lose a little; KTX2 stays packed in the memory of the graphics card and holds its mips, and takes longest to write. What is see-through is never a JPEG.",
+    help: "How maps are kept inside GLB and glTF: JPEG and WebP are lighter and lose a little; KTX2 stays packed in the memory of the graphics card and holds its mips, and takes longest to write. What is see-through is never a JPEG, and what has sides that are no multiples of 4 never a KTX2.",
     choices: [
       { value: "png", label: "PNG" },
       { value: "jpeg", label: "JPEG" },

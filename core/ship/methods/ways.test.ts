@@ -135,7 +135,7 @@ const WAYS: [string, Partial<ShipOptions>][] = [
   ["with physics", { hullsAs: "physics" }],
   ["with JPEG", { pictures: "jpeg" }],
   ["with WebP", { pictures: "webp" }],
-  ["with KTX2", { pictures: "ktx2" }],
+  ["with KTX2", { pictures: "ktx2", gltf: true }],
   ["with a packed map", { packed: true }],
   ["without tangents and order", { tangents: false, ordered: false }],
   [
