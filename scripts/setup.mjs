@@ -1,5 +1,5 @@
 // Installs and builds what is missing; does nothing where all is there.
-import { execFileSync, spawnSync } from "node:child_process";
+import { execFileSync, spawn, spawnSync } from "node:child_process";
 import { createHash } from "node:crypto";
 import {
   copyFileSync,
@@ -31,6 +31,9 @@ const BUILT_FROM = [
   "package-lock.json",
   "scripts/build-node.mjs",
 ];
+
+const DATABASE =
+  "node_modules/better-sqlite3/build/Release/better_sqlite3.node";
 
 function digest(paths) {
   const hash = createHash("sha256");
@@ -67,11 +70,11 @@ function call(command, args, env = {}) {
 
 /**
  * Compiles the database, the one package that is not JavaScript, and keeps what comes out for the next copy of Arnik
- * on this machine: it takes minutes. Nothing is ever downloaded for it.
+ * on this machine: it takes minutes of one core. Nothing is ever downloaded for it.
  */
-function installDatabase() {
+async function installDatabase() {
   const folder = join(root, "node_modules/better-sqlite3");
-  const built = join(folder, "build/Release/better_sqlite3.node");
+  const built = join(root, DATABASE);
   const { version } = JSON.parse(
     readFileSync(join(folder, "package.json"), "utf8"),
   );
@@ -98,9 +101,19 @@ function installDatabase() {
     return;
   }
   process.stdout.write("compiling the database, which takes some minutes\n");
-  call("npm", ["rebuild", "better-sqlite3", "--loglevel=error"], {
-    npm_config_build_from_source: "true",
-  });
+  const status = await new Promise((resolve, reject) =>
+    spawn("npm", ["rebuild", "better-sqlite3", "--loglevel=error"], {
+      cwd: root,
+      stdio: "inherit",
+      env: { ...process.env, npm_config_build_from_source: "true" },
+    })
+      .on("error", reject)
+      .on("close", resolve),
+  );
+  if (status !== 0)
+    throw new Error(
+      `the database could not be compiled (npm ended with ${status})`,
+    );
   try {
     mkdirSync(dirname(kept), { recursive: true });
     // Whole or not at all, whoever else does the same.
@@ -111,7 +124,8 @@ function installDatabase() {
   }
 }
 
-export async function setup() {
+/** @param meanwhile what can go on while the database is compiled: all that needs the packages and no database */
+export async function setup(meanwhile = async () => {}) {
   const [major, minor] = process.versions.node.split(".").map(Number);
   if (major < 20 || (major === 20 && minor < 19))
     throw new Error(
@@ -121,17 +135,23 @@ export async function setup() {
     "node_modules/.arnik-installed",
     digest(["package-lock.json"]) + process.versions.modules,
     "installing packages",
-    () => {
+    () =>
       call("npm", [
         "ci",
         "--ignore-scripts",
         "--no-audit",
         "--no-fund",
         "--loglevel=error",
-      ]);
-      installDatabase();
-    },
+      ]),
   );
+  const compiled = join(root, DATABASE);
+  // What goes wrong is told once all has ended.
+  const database = existsSync(compiled)
+    ? null
+    : installDatabase().then(
+        () => null,
+        (error) => error,
+      );
   once("dist/.arnik-built", digest(BUILT_FROM), "building", () => {
     call(process.execPath, ["scripts/build-node.mjs"]);
     call(
@@ -143,6 +163,9 @@ export async function setup() {
       },
     );
   });
+  await meanwhile();
+  const error = await database;
+  if (error) throw error;
 }
 
 if (process.argv[1] === fileURLToPath(import.meta.url)) await setup();

@@ -67,7 +67,25 @@ function vitest(what, name, env) {
   failed += Math.max(numFailedTests, ok ? 0 : 1);
 }
 
-await setup();
+const checks = () =>
+  checkTogether([
+    ["lint", "node_modules/eslint/bin/eslint.js", "."],
+    [
+      "format",
+      "node_modules/prettier/bin/prettier.cjs",
+      "--check",
+      "--log-level=warn",
+      ".",
+    ],
+    [
+      "types",
+      "node_modules/vue-tsc/bin/vue-tsc.js",
+      "--noEmit",
+      "-p",
+      "tsconfig.json",
+    ],
+  ]);
+await setup(checks);
 if (!existsSync(process.env.CHROMIUM ?? "/usr/bin/chromium")) {
   run("package lists", "apt-get", ["update", "-qq"]);
   run("Chromium", "apt-get", [
@@ -78,23 +96,6 @@ if (!existsSync(process.env.CHROMIUM ?? "/usr/bin/chromium")) {
     "chromium",
   ]);
 }
-await checkTogether([
-  ["lint", "node_modules/eslint/bin/eslint.js", "."],
-  [
-    "format",
-    "node_modules/prettier/bin/prettier.cjs",
-    "--check",
-    "--log-level=warn",
-    ".",
-  ],
-  [
-    "types",
-    "node_modules/vue-tsc/bin/vue-tsc.js",
-    "--noEmit",
-    "-p",
-    "tsconfig.json",
-  ],
-]);
 vitest("unit tests", "unit", {});
 vitest("browser tests", "browser", { ARNIK_BROWSER: "1" });
 process.stdout.write(`\n${passed} passed, ${failed} failed\n`);

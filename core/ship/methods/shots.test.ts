@@ -3,41 +3,23 @@ import { strFromU8, unzipSync } from "fflate";
 import { describe, expect, it } from "vitest";
 import { context } from "../../../tests/one-part";
 import { laidOn, squareSheet } from "../../../tests/laid";
+import { plainPicture, sentPictures } from "../../../tests/sent-pictures";
 import { sphere } from "../../../tests/shapes";
 import { createAsset, createPart } from "../../asset/asset";
 import { findOperation } from "../../operations";
 import { runOperation } from "../../route";
-import { plainContext } from "../../base/context";
-import { zipFiles } from "../../formats/archive";
 import { writePng } from "../../formats/png";
 import { bytesOfDataUri } from "../../formats/data-uri";
-import type { Shots } from "./shots";
 import { givenPictures, shotsFor, TURN } from "./shots";
-
-const plain = (width: number, height: number, grey: number) =>
-  writePng({
-    ...{ kind: "normal", width, height, channels: 3, depth: 8 },
-    pixels: new Uint8Array(3 * width * height).fill(grey),
-  });
-
-/** What a view sends: each picture of another grey. */
-function sent(
-  { width, height, shots }: Shots,
-  change: (name: string, n: number) => Uint8Array | null = (_, n) =>
-    plain(width, height, 10 + n),
-) {
-  const files = shots.flatMap(({ name }, n) => {
-    const bytes = change(name, n);
-    return bytes ? [{ name: `${name}.png`, bytes }] : [];
-  });
-  return [{ name: "pictures.zip", bytes: zipFiles(files, plainContext()) }];
-}
 
 const asset = createAsset("Ball", [
   createPart("ball", 0, { game: laidOn([sphere(8, 12)], squareSheet(64))[0] }),
 ]);
-const ship = (id: string, options: object, files?: ReturnType<typeof sent>) =>
-  runOperation(findOperation(id), asset, options, { ...context, files });
+const ship = (
+  id: string,
+  options: object,
+  files?: ReturnType<typeof sentPictures>,
+) => runOperation(findOperation(id), asset, options, { ...context, files });
 const unpacked = (result: Awaited<ReturnType<typeof ship>>) =>
   unzipSync(result.files![0].bytes);
 const greyOf = (png: Uint8Array) => decode(png).data[0];
@@ -46,7 +28,7 @@ describe("pictures of the view", () => {
   it("are the report's where they come with the call, and else it draws them", async () => {
     const shots = shotsFor("ship/archive", {})!;
     const pages = [];
-    for (const files of [sent(shots), undefined]) {
+    for (const files of [sentPictures(shots), undefined]) {
       const result = await ship("ship/archive", { obj: false }, files);
       const page = strFromU8(unpacked(result)["report.html"]);
       const pictures = [
@@ -69,7 +51,7 @@ describe("pictures of the view", () => {
   it("make a turntable, step by step, in one that moves as well", async () => {
     const turn = { ...TURN, frames: 5, size: 64 };
     const shots = shotsFor("ship/turntable", turn)!;
-    const result = await ship("ship/turntable", turn, sent(shots));
+    const result = await ship("ship/turntable", turn, sentPictures(shots));
     const files = unpacked(result);
     expect(Object.keys(files)).toHaveLength(6);
     expect(greyOf(files["Ball_turn_003.png"])).toBe(13);
@@ -101,17 +83,17 @@ describe("pictures of the view", () => {
   it.each([
     [
       "one is missing",
-      (n: number) => (n === 2 ? null : plain(64, 64, n)),
+      (n: number) => (n === 2 ? null : plainPicture(64, 64, n)),
       '"002" is missing',
     ],
     [
       "one is of another size",
-      (n: number) => plain(64, n === 3 ? 32 : 64, n),
+      (n: number) => plainPicture(64, n === 3 ? 32 : 64, n),
       "003.png is no PNG of 64 × 64 px",
     ],
     [
       "one is no picture",
-      (n: number) => (n ? plain(64, 64, n) : new Uint8Array(40)),
+      (n: number) => (n ? plainPicture(64, 64, n) : new Uint8Array(40)),
       "000.png: neither a PNG nor a JPEG",
     ],
     [
@@ -122,14 +104,14 @@ describe("pictures of the view", () => {
               ...{ kind: "ao", width: 64, height: 64, channels: 1, depth: 8 },
               pixels: new Uint8Array(64 * 64),
             })
-          : plain(64, 64, n),
+          : plainPicture(64, 64, n),
       "001.png is no PNG of 64 × 64 px like the others",
     ],
   ])("are refused where %s", (_, change, said) => {
     const shots = shotsFor("ship/turntable", { frames: 4, size: 64 })!;
     expect(() =>
       givenPictures(
-        sent(shots, (__, n) => change(n)),
+        sentPictures(shots, (__, n) => change(n)),
         shots,
       ),
     ).toThrow(said);
