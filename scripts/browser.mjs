@@ -13,7 +13,6 @@ export function launchBrowser() {
       "--use-gl=angle",
       "--use-angle=swiftshader",
       "--enable-unsafe-swiftshader",
-      "--disable-gpu-compositing",
       "--disable-quic",
       "--no-first-run",
       "--disable-background-networking",
