@@ -6,14 +6,8 @@ import { WORLD_AXES, principalAxes } from "../../space/principal-axes";
 import { cutPlanes, isBelow } from "./cut-planes";
 import type { Fold } from "./cut-planes";
 import type { Plane, Surface } from "./half-space";
-import {
-  NEAR,
-  SideRoom,
-  flipped,
-  joinSurfaces,
-  partBelow,
-  sidesOf,
-} from "./half-space";
+import { NEAR, SideRoom, flipped, joinSurfaces, sidesOf } from "./half-space";
+import { partBelow } from "./part-below";
 import { StandOff } from "./stand-off";
 
 /** A piece of a solid that one hull is to stand for. */

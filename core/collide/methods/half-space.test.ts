@@ -7,13 +7,8 @@ import { triangulate } from "../../mesh/triangulate";
 import { unit } from "../../space/vector";
 import { convexHull, volumeOf } from "./convex-hull";
 import type { Plane, Surface } from "./half-space";
-import {
-  SideRoom,
-  flipped,
-  joinSurfaces,
-  partBelow,
-  sidesOf,
-} from "./half-space";
+import { SideRoom, flipped, joinSurfaces, sidesOf } from "./half-space";
+import { partBelow } from "./part-below";
 
 const surfaceOf = (mesh: Mesh): Surface => ({
   positions: Float64Array.from(mesh.positions),

@@ -91,6 +91,12 @@ export class HullFaces {
   private readonly next: Int32Array;
   /** faces: whether the point that is added sees it, while it is. */
   private seen: Uint8Array;
+  /** The points that the edges round what is seen leave from, the faces beyond them, and which edge goes on from each. */
+  private readonly outline: number[] = [];
+  private readonly beyond: number[] = [];
+  private readonly after: number[] = [];
+  /** points: which edge of the outline leaves it; holds only where the outline says the same. */
+  private readonly leaving: Int32Array;
 
   constructor(
     private readonly points: Float64Array,
@@ -106,6 +112,7 @@ export class HullFaces {
     this.distance = new Float64Array(room);
     this.first = new Int32Array(room);
     this.next = new Int32Array(count);
+    this.leaving = new Int32Array(count);
     this.seen = new Uint8Array(room);
   }
 
@@ -226,45 +233,23 @@ export class HullFaces {
   addPoint(from: number): boolean {
     const point = this.far[from];
     const seen = this.seenFrom(from, point);
-    const outline: number[] = [];
-    const starts = new Map<number, number>();
-    for (const f of seen)
-      for (let k = 0; k < 3; k++) {
-        if (this.seen[this.neighbours[3 * f + k]]) continue;
-        starts.set(this.corners[3 * f + k], outline.length);
-        outline.push(3 * f + k);
-      }
-    for (const f of seen) this.seen[f] = 0;
-    if (starts.size < outline.length || outline.length < 3) {
+    const edges = this.outlineOf(seen);
+    if (edges < 3) {
+      for (const f of seen) this.seen[f] = 0;
       this.letGo(from);
       return false;
     }
-    const edges = outline.map((edge) => ({
-      a: this.corners[edge],
-      b: this.corners[edge - (edge % 3) + ((edge + 1) % 3)],
-      beyond: this.neighbours[edge],
-    }));
-    const orphans = seen.map((f) => this.first[f]);
-    const gone = new Set(seen);
-    this.alive = this.alive.filter((f) => !gone.has(f));
+    this.forget();
     const last = this.alive.length;
-    for (const { a, b } of edges) this.add(a, b, point);
+    for (let i = 0; i < edges; i++)
+      this.add(this.outline[i], this.outline[this.after[i]], point);
     const fan = this.alive.slice(last);
-    edges.forEach(({ a, b, beyond }, i) => {
-      const f = fan[i];
-      const after = fan[starts.get(b)!];
-      this.neighbours[3 * f] = beyond;
-      this.neighbours[3 * f + 1] = after;
-      this.neighbours[3 * after + 2] = f;
-      for (let m = 0; m < 3; m++)
-        if (
-          this.corners[3 * beyond + m] === b &&
-          this.corners[3 * beyond + ((m + 1) % 3)] === a
-        )
-          this.neighbours[3 * beyond + m] = f;
-      this.flatLike(f, beyond);
-    });
-    this.free.push(...seen);
+    for (let i = 0; i < edges; i++) this.joinFan(fan, i);
+    const orphans = seen.map((f) => this.first[f]);
+    for (const f of seen) {
+      this.seen[f] = 0;
+      this.free.push(f);
+    }
     for (const first of orphans)
       for (let i = first; i >= 0;) {
         const after = this.next[i];
@@ -272,6 +257,57 @@ export class HullFaces {
         i = after;
       }
     return true;
+  }
+
+  /**
+   * Gathers the outline of what is seen: from where each edge leaves, what lies beyond it, and which edge goes on from
+   * where it ends.
+   * @returns how many edges it has; 0 where it meets itself
+   */
+  private outlineOf(seen: readonly number[]): number {
+    const { corners, neighbours, outline, beyond, after, leaving } = this;
+    const ends: number[] = [];
+    let count = 0;
+    for (const f of seen)
+      for (let k = 0; k < 3; k++) {
+        const other = neighbours[3 * f + k];
+        if (this.seen[other]) continue;
+        const v = corners[3 * f + k];
+        if (leaving[v] < count && outline[leaving[v]] === v) return 0;
+        leaving[v] = count;
+        outline[count] = v;
+        beyond[count++] = other;
+        ends.push(corners[3 * f + (k === 2 ? 0 : k + 1)]);
+      }
+    for (let i = 0; i < count; i++) after[i] = leaving[ends[i]];
+    return count;
+  }
+
+  /** Takes what is seen out of the faces there are. */
+  private forget(): void {
+    const { alive } = this;
+    let kept = 0;
+    for (const f of alive) if (!this.seen[f]) alive[kept++] = f;
+    alive.length = kept;
+  }
+
+  /** Joins one face of a fan over the outline to the next one and to what lies beyond. */
+  private joinFan(fan: readonly number[], i: number): void {
+    const f = fan[i];
+    const a = this.outline[i];
+    const b = this.outline[this.after[i]];
+    const beyond = this.beyond[i];
+    const next = fan[this.after[i]];
+    this.neighbours[3 * f] = beyond;
+    this.neighbours[3 * f + 1] = next;
+    this.neighbours[3 * next + 2] = f;
+    for (let m = 0; m < 3; m++)
+      if (
+        this.corners[3 * beyond + m] === b &&
+        this.corners[3 * beyond + (m === 2 ? 0 : m + 1)] === a
+      )
+        this.neighbours[3 * beyond + m] = f;
+    this.flatLike(f, beyond);
   }
 
   /** The faces that a point sees, joined to the one it was found by. */
@@ -312,23 +348,22 @@ export class HullFaces {
   }
 
   toMesh(places: ArrayLike<number>): ConvexMesh {
-    const names = new Map<number, number>();
-    const positions: number[] = [];
-    const triangles: number[] = [];
+    const positions = new Float32Array(9 * this.alive.length);
+    const triangles = new Uint32Array(3 * this.alive.length);
+    const names = this.leaving.fill(-1);
+    let count = 0;
+    let at = 0;
     for (const f of this.alive)
       for (let k = 0; k < 3; k++) {
         const v = this.corners[3 * f + k];
-        let name = names.get(v);
-        if (name === undefined) {
-          name = names.size;
-          names.set(v, name);
-          positions.push(places[3 * v], places[3 * v + 1], places[3 * v + 2]);
+        if (names[v] < 0) {
+          positions[3 * count] = places[3 * v];
+          positions[3 * count + 1] = places[3 * v + 1];
+          positions[3 * count + 2] = places[3 * v + 2];
+          names[v] = count++;
         }
-        triangles.push(name);
+        triangles[at++] = names[v];
       }
-    return {
-      positions: new Float32Array(positions),
-      triangles: new Uint32Array(triangles),
-    };
+    return { positions: positions.slice(0, 3 * count), triangles };
   }
 }

@@ -1,7 +1,8 @@
 import { boundsOf, diagonalOf } from "../../space/bounds";
 import { convexHull } from "./convex-hull";
 import type { Plane, Surface } from "./half-space";
-import { NEAR, flipped, partBelow } from "./half-space";
+import { NEAR, flipped } from "./half-space";
+import { partBelow } from "./part-below";
 
 /** A hull with no more points than a box has no face with more than four corners, or next to none. */
 const BOX = 8;

@@ -15,7 +15,8 @@ import { foldsOf } from "./cut-planes";
 import type { DecomposeOptions, Piece } from "./decompose";
 import { decompose, pieceOf } from "./decompose";
 import type { Plane, Surface } from "./half-space";
-import { NEAR, joinSurfaces, partBelow } from "./half-space";
+import { NEAR, joinSurfaces } from "./half-space";
+import { partBelow } from "./part-below";
 import { StandOff } from "./stand-off";
 
 /** Triangles that cuts are tried on; more are made into fewer for it. */
@@ -69,7 +70,7 @@ export function hullsOf(
   const made = decompose(pieces, options, stand, context);
   return pointsOf(made, surfaces, check).flatMap((lists) => {
     check();
-    const points = lists.flatMap((list) => list.points);
+    const points = concatenated(lists.map((list) => list.points));
     const hull = convexHull(points, options.vertices);
     return hull ? [{ hull, points, of: ownerOf(lists, shells) }] : [];
   });
@@ -106,7 +107,20 @@ function ownerOf(
 /** Points of one shell that a piece holds: 3 × n, metres. */
 interface ShellPoints {
   shell: number;
-  points: number[];
+  points: Float64Array;
+}
+
+/** Arrays one after another, whatever they hold. */
+function concatenated(arrays: readonly Float64Array[]): Float64Array {
+  const all = new Float64Array(
+    arrays.reduce((sum, { length }) => sum + length, 0),
+  );
+  let at = 0;
+  for (const array of arrays) {
+    all.set(array, at);
+    at += array.length;
+  }
+  return all;
 }
 
 /**
@@ -136,8 +150,7 @@ function pointsOf(
           const list = further.get(plane);
           if (list) list.push(cell);
           else further.set(plane, [cell]);
-        } else
-          lists[cell.piece].push({ shell, points: [...surface.positions] });
+        } else lists[cell.piece].push({ shell, points: surface.positions });
       }
       check();
       for (const [plane, list] of further)
@@ -176,35 +189,36 @@ function shellsOf(solid: Mesh): Surface[] {
   }
   const target = coincident(solid.positions, 0);
   const corners = mesh.corners.map((v) => target[v]);
-  return lots.map((faces) => surfaceOf(solid.positions, corners, faces));
+  // A vertex is in one shell alone: what is joined is one.
+  const names = new Int32Array(solid.positions.length / 3).fill(-1);
+  return lots.map((faces) => surfaceOf(solid.positions, corners, faces, names));
 }
 
+/** @param names vertexCount: −1, for those of its faces their numbers in the surface after it */
 function surfaceOf(
   positions: Float32Array,
   corners: Uint32Array,
   faces: readonly number[],
+  names: Int32Array,
 ): Surface {
-  const names = new Map<number, number>();
-  const points: number[] = [];
   const triangles = new Uint32Array(3 * faces.length);
+  const points = new Float64Array(9 * faces.length);
+  let count = 0;
   let at = 0;
   for (const f of faces)
     for (let c = 3 * f; c < 3 * f + 3; c++) {
       const v = corners[c];
-      let name = names.get(v);
-      if (name === undefined) {
-        name = names.size;
-        names.set(v, name);
-        points.push(
-          positions[3 * v],
-          positions[3 * v + 1],
-          positions[3 * v + 2],
-        );
+      let name = names[v];
+      if (name < 0) {
+        name = names[v] = count++;
+        points[3 * name] = positions[3 * v];
+        points[3 * name + 1] = positions[3 * v + 1];
+        points[3 * name + 2] = positions[3 * v + 2];
       }
       triangles[at++] = name;
     }
   return {
-    positions: Float64Array.from(points),
+    positions: points.slice(0, 3 * count),
     triangles,
     outlines: new Uint32Array(0),
   };
