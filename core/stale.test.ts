@@ -246,6 +246,8 @@ const ASSET: Changes<keyof Asset> = {
   brief: null,
   parts: null,
   maps: (asset) => ({ ...asset, maps: asset.maps.slice(1) }),
+  // What lies aside goes nowhere.
+  aside: (asset) => ({ ...asset, aside: asset.maps.slice(1) }),
   looks: withRest({
     looks: [
       {

@@ -1,5 +1,6 @@
 import type { Stage } from "../../core/asset/stages";
 import type { BenchPlace } from "../shared/bench";
+import BroughtMaps from "./bake/BroughtMaps.vue";
 import CageTools from "./bake/CageTools.vue";
 import JudgeBake from "./bake/JudgeBake.vue";
 import SpreadTools from "./bake/SpreadTools.vue";
@@ -79,6 +80,7 @@ export const PLACES: Partial<Record<Stage, readonly BenchPlace[]>> = {
   bake: [
     { component: JudgeBake, at: "last", operation: "bake/look-off" },
     { component: SpreadTools, at: "last" },
+    { component: BroughtMaps, at: "last", operation: "bake/bring-map" },
     { component: CageTools, at: "Cage", operation: "bake/bring-cage" },
   ],
   finish: [{ component: LookList, at: "main", operation: "finish/look" }],

@@ -166,11 +166,15 @@ export class MapTextures {
         map.pixels,
       ))!;
       const shift = map.depth === 16 ? 8 : 0;
+      // One that was brought in has a size of its own.
+      const [byX, byY] = [map.width / width, map.height / height];
       const [right, above] = places[i];
       for (let y = 0; y < height; y++)
         for (let x = 0; x < width; x++) {
           const from =
-            map.channels * ((map.height - 1 - step * y) * map.width + step * x);
+            map.channels *
+            ((map.height - 1 - Math.floor(byY * y)) * map.width +
+              Math.floor(byX * x));
           const row = above * height + y;
           const to = 4 * (row * across * width + right * width + x);
           if (map.kind === "status") data.set(statusInk(pixels[from]), to);

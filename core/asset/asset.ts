@@ -129,6 +129,8 @@ export interface Asset {
   brief: Brief;
   parts: readonly Part[];
   maps: readonly BakedMap[];
+  /** Maps that others stand in for: baked ones, or brought in and not in use. */
+  aside: readonly BakedMap[];
   looks: readonly SurfaceLook[];
   palette: readonly PaletteEntry[];
   references: readonly ReferencePicture[];
@@ -153,6 +155,7 @@ export function createAsset(name: string, parts: readonly Part[] = []): Asset {
     brief: DEFAULT_BRIEF,
     parts,
     maps: [],
+    aside: [],
     looks: [],
     palette: [],
     references: [],

@@ -105,12 +105,13 @@ export interface RecordDocument extends Omit<KeptRecord, "record"> {
 /** A revision as it is stored: a small tree that names streams. */
 export interface AssetDocument extends Omit<
   Asset,
-  "parts" | "maps" | "references" | "record" | "painted" | "looks"
+  "parts" | "maps" | "aside" | "references" | "record" | "painted" | "looks"
 > {
   looks: LookDocument[];
   record: RecordDocument | null;
   parts: PartDocument[];
   maps: MapDocument[];
+  aside: MapDocument[];
   references: ReferenceDocument[];
   painted: PaintedDocument | null;
 }
@@ -182,6 +183,10 @@ export function toDocument(
       faces: faceCount(value),
       vertices: vertexCount(value),
     };
+  const picture = (map: BakedMap): MapDocument => ({
+    ...map,
+    pixels: store(map.pixels),
+  });
   return {
     ...asset,
     parts: asset.parts.map((part) => ({
@@ -204,7 +209,8 @@ export function toDocument(
         triangles: store(hull.triangles),
       })),
     })),
-    maps: asset.maps.map((map) => ({ ...map, pixels: store(map.pixels) })),
+    maps: asset.maps.map(picture),
+    aside: asset.aside.map(picture),
     record: asset.record && {
       parts: asset.record.parts,
       plane: asset.record.plane,
@@ -273,7 +279,8 @@ export function streamsOf(document: AssetDocument): StreamRef[] {
     if (part.settled?.faces) refs.push(part.settled.faces);
     for (const hull of part.hulls) refs.push(hull.positions, hull.triangles);
   }
-  refs.push(...document.maps.map((map) => map.pixels));
+  for (const { pixels } of [...document.maps, ...(document.aside ?? [])])
+    refs.push(pixels);
   if (document.record) refs.push(...Object.values(document.record.streams));
   refs.push(...(document.references ?? []).map((each) => each.bytes));
   if (document.painted) refs.push(document.painted.bytes);

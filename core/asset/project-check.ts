@@ -68,7 +68,8 @@ class DocumentCheck extends JsonCheck {
         this.fail(`${path}.of`, "there is no such part");
       this.numbers(repeat.matrix ?? null, `${path}.matrix`, 16);
     });
-    this.list(json, "maps").forEach((map, m) => this.map(map, `maps[${m}]`));
+    for (const list of ["maps", "aside"])
+      this.list(json, list).forEach((map, m) => this.map(map, `${list}[${m}]`));
     this.list(json, "looks").forEach((look, l) => {
       this.text(look.material, `looks[${l}].material`);
       this.colour(look.colour, `looks[${l}].colour`);
@@ -237,6 +238,8 @@ class DocumentCheck extends JsonCheck {
       this.fail(`${path}.depth`, "8 or 16 are expected");
     if (!SEEN_KINDS.some((kind) => kind === map.kind))
       this.fail(`${path}.kind`, "there is no such map");
+    for (const name of ["from", "laidFor"])
+      if (map[name] !== undefined) this.text(map[name], `${path}.${name}`);
     if (map.tile !== undefined) this.whole(map.tile, `${path}.tile`, 0);
     const kind = map.depth === 16 ? "u16" : "u8";
     const pixels = this.stream(map.pixels, `${path}.pixels`, kind);

@@ -65,13 +65,15 @@ export function packProject(
     );
     for (const { hash } of streams) packed.add(hash);
   });
-  asset.maps.forEach((map, m) => {
+  const maps = [...asset.maps, ...asset.aside];
+  const told = [...document.maps, ...document.aside];
+  maps.forEach((map, m) => {
     context.check();
     context.progress(
-      0.4 + (0.3 * m) / asset.maps.length,
+      0.4 + (0.3 * m) / maps.length,
       `packing the ${map.kind} map`,
     );
-    const { hash } = document.maps[m].pixels;
+    const { hash } = told[m].pixels;
     if (packed.has(hash)) return;
     const number = String(m + 1).padStart(3, "0");
     add(`maps/${number} ${map.kind}.png`, writePng(map));

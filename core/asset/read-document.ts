@@ -4,8 +4,10 @@ import type { Asset, Part } from "./asset";
 import { DEFAULT_BRIEF } from "./asset";
 import { registerSettled } from "./settled";
 import type { KeptRecord } from "../decimate/kept-record";
+import type { BakedMap } from "../base/pictures";
 import type {
   StreamRef,
+  MapDocument,
   MeshDocument,
   PartDocument,
   RecordDocument,
@@ -41,6 +43,7 @@ export function fillDocument(document: AssetDocument): AssetDocument {
     ...document,
     brief: { ...DEFAULT_BRIEF, ...document.brief },
     palette: document.palette ?? [],
+    aside: document.aside ?? [],
     references: document.references ?? [],
     reports: document.reports ?? {},
     record: document.record
@@ -107,6 +110,10 @@ export function fromDocument(
           ),
           materials: value.materials,
         } as unknown as Mesh);
+  const picture = (map: MapDocument): BakedMap => ({
+    ...map,
+    pixels: load<Uint8Array | Uint16Array>(map.pixels),
+  });
   return {
     ...document,
     parts: document.parts.map((part) => ({
@@ -125,10 +132,8 @@ export function fromDocument(
       })),
     })),
     record: document.record && recordFrom(document.record, load),
-    maps: document.maps.map((map) => ({
-      ...map,
-      pixels: load<Uint8Array | Uint16Array>(map.pixels),
-    })),
+    maps: document.maps.map(picture),
+    aside: document.aside.map(picture),
     references: document.references.map((each) => ({
       ...each,
       bytes: load<Uint8Array>(each.bytes),

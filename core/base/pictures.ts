@@ -65,6 +65,9 @@ export const SEEN_KINDS: readonly MapKind[] = [...MAP_KINDS, "angle"];
 export const tellsOfBake = (kind: MapKind): boolean =>
   kind === "status" || kind === "angle";
 
+/** Maps that may be brought in from elsewhere. */
+export const BROUGHT_KINDS = MAP_KINDS.filter((kind) => !tellsOfBake(kind));
+
 /** What each map is called where people read it. */
 export const MAP_TITLES: Readonly<Record<MapKind, string>> = {
   normal: "normal map",
@@ -99,6 +102,10 @@ export interface BakedMap {
   channels: 1 | 3;
   depth: 8 | 16;
   pixels: Uint8Array | Uint16Array;
+  /** The file that it was brought in from; a baked one has none. */
+  from?: string;
+  /** The UVs that it was brought in for, see `mapsLaidFor`. */
+  laidFor?: string;
 }
 
 /** How one material of the game meshes looks, as far as Finish goes. */

@@ -41,6 +41,28 @@ export function picturePixels(name: string, bytes: Uint8Array): PicturePixels {
   }
 }
 
+/** A picture with all the steps that it has. */
+export interface DeepPixels extends Omit<PicturePixels, "pixels"> {
+  depth: 8 | 16;
+  /** 3 × width × height: 0 … 255, or 0 … 65535 at 16 bits; rows from the top. */
+  pixels: Uint8Array | Uint16Array;
+}
+
+/**
+ * The colours of a PNG or JPEG, at 16 bits where it has them.
+ * @throws MeshFormatError for what can't be opened
+ */
+export function deepPixels(name: string, bytes: Uint8Array): DeepPixels {
+  const plain = picturePixels(name, bytes);
+  if (pictureSize(name, bytes).kind !== "png") return { ...plain, depth: 8 };
+  const { channels, depth, data } = decodePng(bytes);
+  if (depth !== 16) return { ...plain, depth: 8 };
+  const pixels = new Uint16Array(plain.pixels.length);
+  for (let i = 0; i < pixels.length; i++)
+    pixels[i] = data[channels * Math.floor(i / 3) + (channels < 3 ? 0 : i % 3)];
+  return { ...plain, depth, pixels };
+}
+
 /** Of all kinds of PNG: grey, coloured, with a palette, at any depth. */
 function fromPng(bytes: Uint8Array): PicturePixels {
   const { width, height, channels, depth, data, palette } = decodePng(bytes);

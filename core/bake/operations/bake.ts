@@ -18,6 +18,7 @@ import type { PartCounts } from "../methods/maps";
 import { bakeMaps, missedShares } from "../methods/maps";
 import type { MaskCoverage } from "../methods/opacity-mask";
 import { maskCoverage } from "../methods/opacity-mask";
+import { withBakedInUse, withBroughtAsBefore } from "../methods/brought-maps";
 import { printOfMap } from "../methods/prints";
 import type { BakeTrace } from "../methods/standing";
 import { planBake } from "../methods/standing";
@@ -46,8 +47,10 @@ export const bakeAsset = defineOperation({
       : []),
   ],
   Options: BakeOptions,
-  async run(asset, options, context) {
+  async run(given, options, context) {
     const start = performance.now();
+    // What was brought in stands in for a baked map, which goes on to be baked.
+    const asset = withBakedInUse(given);
     const wanted = wantedOf(asset, options);
     const kinds = wanted.maps.filter((kind) => kind !== "status");
     const worked = (name: string) => partOf(asset, name).repeat?.of ?? name;
@@ -97,7 +100,7 @@ export const bakeAsset = defineOperation({
       ...findingsAfter(counts, options.samples),
     ];
     return {
-      asset: { ...asset, maps },
+      asset: withBroughtAsBefore({ ...asset, maps }, given),
       headline: headlineOf(shares.missed, options, wanted.width),
       report: {
         maps: kinds,

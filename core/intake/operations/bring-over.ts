@@ -186,7 +186,15 @@ function bakesOver(
       (map) => map.kind === from.kind && (map.tile ?? 0) === tile,
     );
     const into =
-      at >= 0 ? maps[at] : { ...from, tile, pixels: emptyPixels(from) };
+      at >= 0
+        ? maps[at]
+        : {
+            ...from,
+            from: undefined,
+            laidFor: undefined,
+            tile,
+            pixels: emptyPixels(from),
+          };
     const copied = { ...into, pixels: into.pixels.slice() };
     const taken = islandTexels(
       mesh,

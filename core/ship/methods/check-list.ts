@@ -3,7 +3,8 @@ import type { Asset } from "../../asset/asset";
 import { staleStages } from "../../asset/stale";
 import { toDocument } from "../../asset/document";
 import { totalTriangles } from "../../asset/parts";
-import { MISSED_ALLOWED } from "../../base/pictures";
+import { mapsLaidFor } from "../../asset/laid-for";
+import { MAP_TITLES, MISSED_ALLOWED } from "../../base/pictures";
 import { spaced } from "../../base/wording";
 import { engineVertices } from "../../mesh/engine-vertices";
 import type { Mesh } from "../../mesh/mesh";
@@ -141,6 +142,20 @@ export function checkList(
     faulty === 0,
   );
   unwrapChecks(asset, add);
+  const brought = asset.maps.filter(({ from }) => from);
+  const others = brought.filter(
+    ({ laidFor }) => laidFor !== mapsLaidFor(asset),
+  );
+  if (brought.length)
+    add(
+      "Maps brought in",
+      others.length
+        ? `${others.map(({ kind }) => MAP_TITLES[kind]).join(", ")}: for other UVs`
+        : "for these UVs",
+      "for these UVs",
+      !others.length,
+      false,
+    );
   const { bake, edges } = asset.results;
   if (edges && typeof edges.report.hardWithoutSplit === "number")
     add(

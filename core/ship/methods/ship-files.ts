@@ -115,7 +115,7 @@ export async function shipFiles(
     pivots: deliveries.map(({ pivot }) => pivot),
     maps: maps.map(
       (map) =>
-        `${map.kind}${maps.some(({ tile }) => tile) ? ` ${udimOf(map.tile ?? 0)}` : ""} ${map.width}×${map.height}, ${map.depth} bit`,
+        `${map.kind}${maps.some(({ tile }) => tile) ? ` ${udimOf(map.tile ?? 0)}` : ""} ${map.width}×${map.height}, ${map.depth} bit${map.from ? ", brought in" : ""}`,
     ),
     profile: profile.name,
     validator,
