@@ -5,6 +5,7 @@ export const TRADE_WORDS: Record<string, string> = {
   "intake/match": "pair high low suffix naming",
   "intake/part-rules": "freeze protect limit polycount",
   "intake/brief": "polycount target texture resolution settings",
+  "bake/bring-map": "import texture replace swap bake external",
   "intake/add-reference": "image plane blueprint concept",
   "survey/count": "statistics polycount analyse inspect validate",
   "survey/repair":

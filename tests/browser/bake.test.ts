@@ -1,5 +1,7 @@
 import { writeFileSync } from "node:fs";
 import { join } from "node:path";
+import { encode } from "fast-png";
+import type { ElementHandle } from "puppeteer-core";
 import { afterAll, beforeAll, expect, it } from "vitest";
 import { writeMeshFile } from "../../core/formats/index";
 import type { StageResult } from "../../core/asset/asset";
@@ -166,4 +168,38 @@ it("rounds edges by a radius that is typed", async () => {
   const found = await session.idle((answer) => answer.revision !== revision);
   expect(bakeResult(found).options.round).toBe(2);
   expect(session.errors).toEqual([]);
+});
+
+it("takes a map from elsewhere beside the baked one, shows it, and goes back", async () => {
+  const { page } = session;
+  const path = join(session.app.data, "float_ao.png");
+  const size = 64;
+  writeFileSync(
+    path,
+    encode({
+      ...{ width: size, height: size, channels: 1 },
+      data: new Uint8Array(size * size).fill(40),
+    }),
+  );
+  const input = (await page.waitForSelector(
+    "input[aria-label='Map files']",
+  )) as ElementHandle<HTMLInputElement>;
+  await input.uploadFile(path);
+  const occlusion = ({ document }: Answer) =>
+    document.maps.find(({ kind }) => kind === "ao");
+  await session.idle((found) => occlusion(found)?.from === "float_ao.png");
+  await shows(page, "float_ao.png, 64 × 64");
+  await page.waitForFunction(
+    () =>
+      [...document.querySelectorAll(".switch-group button")]
+        .find((each) => each.textContent?.trim() === "occlusion")
+        ?.getAttribute("aria-pressed") === "true",
+  );
+  await page.click("[aria-label='which occlusion is in use']");
+  const baked = await page.waitForSelector("[role=option][aria-label='baked']");
+  await baked!.click();
+  await session.idle((found) => occlusion(found)?.from === undefined);
+  await press(page, "take occlusion from elsewhere away");
+  await session.idle(({ document }) => !document.aside.length);
+  expect(occlusion(await session.answer())).toBeDefined();
 });
