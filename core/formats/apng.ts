@@ -1,12 +1,8 @@
-/** Of every PNG. */
-const SIGNATURE = 8;
+import type { PngChunk } from "./png-chunks";
+import { joinedBytes, pngChunk, PNG_SIGNATURE } from "./png-chunks";
+
 /** Length, name and check sum of a chunk, bytes. */
 const AROUND = 12;
-
-interface Chunk {
-  type: string;
-  data: Uint8Array;
-}
 
 /**
  * Pictures one after the other as an animated PNG that runs for ever (PNG, third edition, 11.3.6). Where animation is
@@ -20,7 +16,7 @@ export function animatedPng(
 ): Uint8Array {
   const first = chunksOf(frames[0]);
   const header = first.find(({ type }) => type === "IHDR")!.data;
-  const made: Chunk[] = [
+  const made: PngChunk[] = [
     { type: "IHDR", data: header },
     { type: "acTL", data: numbers(frames.length, 0) },
   ];
@@ -28,7 +24,7 @@ export function animatedPng(
   frames.forEach((frame, f) => {
     made.push({
       type: "fcTL",
-      data: joined(
+      data: joinedBytes(
         // Its number, its size, and that it lies at 0, 0.
         numbers(number++, readUint32(header, 0), readUint32(header, 4), 0, 0),
         // Hundredths of a second; each takes the place of the one before.
@@ -39,17 +35,17 @@ export function animatedPng(
       if (type === "IDAT")
         made.push(
           f
-            ? { type: "fdAT", data: joined(numbers(number++), data) }
+            ? { type: "fdAT", data: joinedBytes(numbers(number++), data) }
             : { type, data },
         );
   });
   made.push({ type: "IEND", data: new Uint8Array(0) });
-  return joined(frames[0].subarray(0, SIGNATURE), ...made.map(written));
+  return joinedBytes(PNG_SIGNATURE, ...made.map(pngChunk));
 }
 
-function chunksOf(png: Uint8Array): Chunk[] {
-  const chunks: Chunk[] = [];
-  for (let at = SIGNATURE; at < png.length;) {
+function chunksOf(png: Uint8Array): PngChunk[] {
+  const chunks: PngChunk[] = [];
+  for (let at = PNG_SIGNATURE.length; at < png.length;) {
     const length = readUint32(png, at);
     chunks.push({
       type: String.fromCharCode(...png.subarray(at + 4, at + 8)),
@@ -58,14 +54,6 @@ function chunksOf(png: Uint8Array): Chunk[] {
     at += AROUND + length;
   }
   return chunks;
-}
-
-function written({ type, data }: Chunk): Uint8Array {
-  const named = joined(
-    Uint8Array.from(type, (letter) => letter.charCodeAt(0)),
-    data,
-  );
-  return joined(numbers(data.length), named, numbers(checkSum(named)));
 }
 
 const readUint32 = (bytes: Uint8Array, at: number) =>
@@ -78,26 +66,3 @@ const numbers = (...values: number[]): Uint8Array => {
   values.forEach((value, i) => view.setUint32(4 * i, value));
   return bytes;
 };
-
-function joined(...pieces: readonly Uint8Array[]): Uint8Array {
-  const bytes = new Uint8Array(
-    pieces.reduce((sum, piece) => sum + piece.length, 0),
-  );
-  let at = 0;
-  for (const piece of pieces) {
-    bytes.set(piece, at);
-    at += piece.length;
-  }
-  return bytes;
-}
-
-/** The check sum of PNG chunks (CRC 32, ISO 3309). */
-function checkSum(bytes: Uint8Array): number {
-  let sum = 0xffffffff;
-  for (const byte of bytes) {
-    sum ^= byte;
-    for (let bit = 0; bit < 8; bit++)
-      sum = sum & 1 ? (sum >>> 1) ^ 0xedb88320 : sum >>> 1;
-  }
-  return (sum ^ 0xffffffff) >>> 0;
-}

@@ -1,11 +1,15 @@
+const COVERED = 1;
+const QUEUED = 2;
+
 /**
  * Lets the values at the border of what is covered run on into what is not, ring by ring, so that filtering
  * at island borders never reads the ground. Each new texel is the mean of its covered neighbours, or the first of them.
- * @param values channels × width × height, whatever their unit, changed in place; @param covered 1 where values count
+ * @param values channels × width × height, whatever their unit, changed in place; @param covered texelCount: 1 where
+ *   values count
  * @param flat whether values are names and must not be mixed
  */
 export function dilate(
-  values: Float32Array | Uint8Array,
+  values: Float32Array | Int16Array | Uint8Array,
   channels: number,
   covered: Uint8Array,
   width: number,
@@ -13,58 +17,64 @@ export function dilate(
   rings: number,
   flat = false,
 ): void {
-  const state = covered.map((mark) => (mark ? 1 : 0));
-  let frontier: number[] = [];
-  for (let i = 0; i < state.length; i++)
-    if (!state[i] && touches(state, i, width, height)) frontier.push(i);
-  for (let ring = 0; ring < rings && frontier.length; ring++) {
-    const queued = new Set<number>();
-    for (const i of frontier) {
+  const state = covered.map((mark) => (mark ? COVERED : 0));
+  const whole = !(values instanceof Float32Array);
+  const sum = new Float64Array(channels);
+  let frontier = new Texels();
+  for (let i = 0; i < state.length && rings > 0; i++)
+    if (state[i] === COVERED) frontier.addRound(i, state, width, height);
+  for (let ring = 0; ring < rings && frontier.count; ring++) {
+    const { list, count } = frontier;
+    for (let n = 0; n < count; n++) {
+      const i = list[n];
       const x0 = i % width;
       const y0 = (i - x0) / width;
       let weight = 0;
-      for (let c = 0; c < channels; c++) values[channels * i + c] = 0;
-      for (let dy = -1; dy <= 1; dy++)
-        for (let dx = -1; dx <= 1; dx++) {
-          const x = x0 + dx;
-          const y = y0 + dy;
-          if (x < 0 || y < 0 || x >= width || y >= height) continue;
+      sum.fill(0);
+      for (let y = Math.max(0, y0 - 1); y <= y0 + 1 && y < height; y++)
+        for (let x = Math.max(0, x0 - 1); x <= x0 + 1 && x < width; x++) {
           const j = y * width + x;
-          if (state[j] === 1) {
-            if (flat && weight > 0) continue;
-            weight++;
-            for (let c = 0; c < channels; c++)
-              values[channels * i + c] += values[channels * j + c];
-          } else if (state[j] === 0) queued.add(j);
+          if (state[j] !== COVERED || (flat && weight > 0)) continue;
+          weight++;
+          for (let c = 0; c < channels; c++) sum[c] += values[channels * j + c];
         }
-      for (let c = 0; c < channels; c++) values[channels * i + c] /= weight;
+      for (let c = 0; c < channels; c++) {
+        const mean = sum[c] / weight;
+        values[channels * i + c] = whole ? Math.round(mean) : mean;
+      }
     }
     // Texels of this ring only count for the next one.
-    for (const i of frontier) state[i] = 1;
-    frontier = [...queued].filter((i) => !state[i]).sort((a, b) => a - b);
+    for (let n = 0; n < count; n++) state[list[n]] = COVERED;
+    frontier = new Texels();
+    for (let n = 0; n < count && ring + 1 < rings; n++)
+      frontier.addRound(list[n], state, width, height);
   }
 }
 
-function touches(
-  state: Uint8Array,
-  i: number,
-  width: number,
-  height: number,
-): boolean {
-  const x = i % width;
-  const y = (i - x) / width;
-  for (let dy = -1; dy <= 1; dy++)
-    for (let dx = -1; dx <= 1; dx++) {
-      const nx = x + dx;
-      const ny = y + dy;
-      if (
-        nx >= 0 &&
-        ny >= 0 &&
-        nx < width &&
-        ny < height &&
-        state[ny * width + nx] === 1
-      )
-        return true;
+/** A list of texels that grows. */
+class Texels {
+  list = new Uint32Array(1024);
+  count = 0;
+
+  /** Takes in those round a texel that nothing covers yet, and marks them. */
+  addRound(i: number, state: Uint8Array, width: number, height: number): void {
+    const x0 = i % width;
+    const y0 = (i - x0) / width;
+    for (let y = Math.max(0, y0 - 1); y <= y0 + 1 && y < height; y++)
+      for (let x = Math.max(0, x0 - 1); x <= x0 + 1 && x < width; x++) {
+        const j = y * width + x;
+        if (state[j]) continue;
+        state[j] = QUEUED;
+        this.add(j);
+      }
+  }
+
+  private add(texel: number): void {
+    if (this.count === this.list.length) {
+      const larger = new Uint32Array(2 * this.count);
+      larger.set(this.list);
+      this.list = larger;
     }
-  return false;
+    this.list[this.count++] = texel;
+  }
 }

@@ -53,6 +53,15 @@ export const CHANNELS: Readonly<
   status: { width: 1, rays: false, flat: true },
 };
 
+/** Channels of unit vectors: a sheet of them is kept in 16 bits each, finer than what any map shows. */
+export const UNITS = ["normal", "object"] as const;
+/** Whether a channel is one of those. */
+export const isUnits = (name: Channel): name is (typeof UNITS)[number] =>
+  UNITS.some((each) => each === name);
+
+/** What stands for 1 in those. */
+export const UNIT = 32767;
+
 /** How far apart values of one ray are that grain still explains, as a share of the largest there can be. */
 const SPREAD: Partial<Record<Channel, number>> = {
   sky: 0.5,

@@ -1,12 +1,12 @@
 import { expect, it } from "vitest";
 import { seededRandom } from "../../base/random";
-import { noiseOf } from "./channels";
+import { noiseOf, UNIT } from "./channels";
 import { withoutGrain } from "./grain";
 
 const SIZE = 48;
 const up = () =>
-  Float32Array.from({ length: 3 * SIZE * SIZE }, (_, i) =>
-    i % 3 === 2 ? 1 : 0,
+  Int16Array.from({ length: 3 * SIZE * SIZE }, (_, i) =>
+    i % 3 === 2 ? UNIT : 0,
   );
 const rms = (
   a: ArrayLike<number>,
@@ -52,7 +52,7 @@ it("lends nothing over the ground, nor over a ridge", () => {
   const covered = new Uint8Array(SIZE * SIZE).fill(1);
   const normals = up();
   for (let i = 0; i < SIZE * SIZE; i++)
-    if (i % SIZE >= 24) normals.set([1, 0, 0], 3 * i);
+    if (i % SIZE >= 24) normals.set([UNIT, 0, 0], 3 * i);
   expect(withoutGrain(values, normals, covered, SIZE, SIZE, 1)).toEqual(values);
   const half = covered.map((_, i) => (i % SIZE < 24 ? 1 : 0));
   const left = withoutGrain(values, up(), half, SIZE, SIZE, 1);

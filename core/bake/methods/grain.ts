@@ -1,16 +1,18 @@
+import { UNIT } from "./channels";
+
 /**
  * Takes the grain of few rays out of what was found by many: the mean over 5 × 5 texels of the same island, those
  * with a different normal counting less, so that grooves stay, and those of another value than grain explains, so that
  * the borders of shadows stay too (a bilateral filter, Tomasi and Manduchi 1998).
  * @param values 1 or 3 × width × height
- * @param normals 3 × width × height, tangent space, unit length
+ * @param normals 3 × width × height, tangent space, of length `UNIT`
  * @param covered width × height: not 0 where an island lies
  * @param noise how far apart values are that are still taken for the same, in their unit
  * @returns as many values
  */
 export function withoutGrain(
   values: Float32Array,
-  normals: Float32Array,
+  normals: Int16Array,
   covered: Uint8Array,
   width: number,
   height: number,
@@ -39,9 +41,10 @@ export function withoutGrain(
         ) {
           if (!covered[k]) continue;
           const dot =
-            nx * normals[3 * k] +
-            ny * normals[3 * k + 1] +
-            nz * normals[3 * k + 2];
+            (nx * normals[3 * k] +
+              ny * normals[3 * k + 1] +
+              nz * normals[3 * k + 2]) /
+            (UNIT * UNIT);
           if (!(dot > 0)) continue;
           // The eighth power: far quicker by squares.
           const dot2 = dot * dot;

@@ -33,7 +33,10 @@ export function depthOf(kind: BakedKind, depth: Depth): 8 | 16 {
   return FINE.includes(kind) ? 16 : 8;
 }
 
-type Pixel = (values: Float32Array, at: number, to: number[]) => void;
+/** Values of a sheet: unit vectors in 16 bits, all else as they are. */
+export type SheetValues = Float32Array | Int16Array;
+
+type Pixel = (values: SheetValues, at: number, to: number[]) => void;
 
 /** −1 … 1 to 0 … 1. */
 const half = (x: number) => x * 0.5 + 0.5;
@@ -118,11 +121,11 @@ function inkOf(given: readonly string[]): (name: number, to: number[]) => void {
 /**
  * The picture of a map. Rows turn round: the sheet's first row is at the bottom, an image's at the top.
  * @param values 1 or 3 × width × height, in the unit of its channel: metres, shares of 1 or unit vectors
- *   (core/bake/methods/channels.ts)
+ *   (core/bake/methods/channels.ts); those of 16 bits are lost where the picture has as many, which takes their place
  */
 export function mapImage(
   kind: BakedKind,
-  values: Float32Array,
+  values: SheetValues,
   encoding: Encoding,
 ): BakedMap {
   const { width, height } = encoding;
@@ -131,13 +134,19 @@ export function mapImage(
   const [channels, pixel] = pixelOf(kind, encoding);
   const stride = values.length / (width * height);
   const count = channels * width * height;
-  const pixels = depth === 16 ? new Uint16Array(count) : new Uint8Array(count);
+  const inPlace =
+    depth === 16 && values instanceof Int16Array && values.length === count;
+  const pixels = inPlace
+    ? new Uint16Array(values.buffer, values.byteOffset, count)
+    : depth === 16
+      ? new Uint16Array(count)
+      : new Uint8Array(count);
   const dithers = depth === 8 && FINE.includes(kind);
   const shares = [0, 0, 0];
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       pixel(values, stride * (y * width + x), shares);
-      const to = channels * ((height - 1 - y) * width + x);
+      const to = channels * (y * width + x);
       for (let k = 0; k < channels; k++)
         pixels[to + k] = stepOf(
           shares[k],
@@ -145,5 +154,21 @@ export function mapImage(
           dithers ? ditherAt(x, height - 1 - y, k) : 0,
         );
     }
+  turnRows(pixels, channels * width, height);
   return { kind, width, height, channels, depth, pixels };
+}
+
+/** Turns rows round where they lie, the last one first. @param pixels row × rows numbers, whatever they are */
+function turnRows(
+  pixels: Uint8Array | Uint16Array,
+  row: number,
+  rows: number,
+): void {
+  for (let y = 0; y < rows >> 1; y++) {
+    const low = row * y;
+    const high = row * (rows - 1 - y);
+    const kept = pixels.slice(low, low + row);
+    pixels.copyWithin(low, high, high + row);
+    pixels.set(kept, high);
+  }
 }

@@ -1,5 +1,5 @@
 import type { Asset } from "../../asset/asset";
-import type { BakedKind, BakedMap, MapKind } from "../../base/pictures";
+import type { BakedMap, MapKind } from "../../base/pictures";
 import { MAP_KINDS } from "../../base/pictures";
 import { ArnikError, MissingInputError } from "../../base/errors";
 import type { Context } from "../../base/context";
@@ -7,35 +7,25 @@ import { spanOf } from "../../base/context";
 import { tileAt, tilesUsed, udimOf } from "../../mesh/tiles";
 import type { Bounds } from "../../space/bounds";
 import { boundsOf } from "../../space/bounds";
-import type { Channel } from "./channels";
-import { CHANNEL_OF, CHANNELS, channelsOf, noiseOf } from "./channels";
-import type { Again, Standing } from "./bake-again";
-import { bakedAgain, putBack, standingMap } from "./bake-again";
-import { dilate } from "../../space/dilate";
+import { CHANNELS, channelsOf } from "./channels";
+import { bakedAgain } from "./bake-again";
 import { fidelityOf } from "./fidelity";
-import { withoutGrain } from "./grain";
 import type { Depth, Encoding } from "./map-images";
-import { mapImage } from "./map-images";
-import { growMask } from "./opacity-mask";
 import type { RowResult, RowSlice } from "./band";
+import type { Sheet, SheetWanted } from "./baked-sheet";
+import { emptySheet, imagesOf, lay, withoutGrainOf } from "./baked-sheet";
 import { COUNTS } from "./status";
-import type { BakeScene, SceneOptions } from "./scene";
+import type { SceneOptions } from "./scene";
 import { bakesItself, prepareScene } from "./scene";
 
-export interface MapsWanted extends Omit<SceneOptions, "channels"> {
-  maps: readonly BakedKind[];
+export interface MapsWanted
+  extends Omit<SceneOptions, "channels">, SheetWanted {
   depth: Depth;
-  /** Texels that islands run on into the ground. */
-  padding: number;
   greenUp: boolean;
-  /** Texels that masks grow by, below 0 to shrink. */
-  grow?: number;
   /** What stands for white in heights, metres; 0 for what is found. */
   range?: number;
   /** Sheets that are baked, by number from 0; all where left out. */
   tiles?: readonly number[];
-  /** Maps in which some islands stay as they are. */
-  standing?: Standing;
   /** Maps that stay whole: they take their places among the new ones. */
   stands?: readonly BakedMap[];
 }
@@ -74,7 +64,7 @@ const RAYS_AT_A_TIME = 4e6;
 const LEAST_RANGE = 1e-4;
 
 /** Texels that are kept in bands, before they are laid into their sheet: at 8192 px all of them would fill a gigabyte. */
-const MOST_AT_ONCE = 2 ** 24;
+const MOST_AT_ONCE = 2 ** 22;
 
 /** Texels of all sheets together: 64 of 2048, 16 of 4096, 4 of 8192 px. */
 const MOST_TEXELS = 2 ** 28;
@@ -277,102 +267,6 @@ export function missedShares(parts: readonly PartCounts[]): {
     missed: (all("missed") - all("overhanging")) / samples,
     overhanging: all("overhanging") / samples,
   };
-}
-
-/** One sheet whole: of each channel width × texelCount values. */
-interface Sheet {
-  tile: number;
-  /** What of it is new, where it is laid into what stands. */
-  again: Again | undefined;
-  values: Partial<Record<Channel, Float32Array>>;
-  /** texelCount: 1 and more where an island lies. */
-  covered: Uint8Array;
-}
-
-type Found = Omit<Sheet, "tile" | "again">;
-
-const emptySheet = (
-  { width, height }: MapsWanted,
-  channels: readonly Channel[],
-): Found => ({
-  covered: new Uint8Array(width * height),
-  values: Object.fromEntries(
-    channels.map((name) => [
-      name,
-      new Float32Array(CHANNELS[name].width * width * height),
-    ]),
-  ),
-});
-
-/** Lays bands into their sheet, and lets them go. */
-function lay(
-  { values, covered }: Found,
-  bands: readonly RowResult[],
-  slices: readonly RowSlice[],
-  { width }: MapsWanted,
-): void {
-  bands.forEach((band, i) => {
-    const at = width * slices[i].from;
-    covered.set(band.covered, at);
-    for (const name of Object.keys(band.values) as Channel[]) {
-      values[name]!.set(band.values[name]!, CHANNELS[name].width * at);
-      delete band.values[name];
-    }
-  });
-}
-
-/** Takes the grain of few rays out of what was found by many, and grows masks. */
-function withoutGrainOf(
-  { values, covered }: Found,
-  { width, height, grow = 0 }: MapsWanted,
-  scene: BakeScene,
-  check: () => void,
-): void {
-  for (const name of scene.channels.filter((each) => CHANNELS[each].rays)) {
-    check();
-    values[name] = withoutGrain(
-      values[name]!,
-      values.normal!,
-      covered,
-      width,
-      height,
-      noiseOf(name, scene),
-    );
-  }
-  if (values.opacity && grow)
-    growMask(values.opacity, covered, width, height, grow);
-}
-
-/** The pictures of a sheet's maps, islands run on over their borders. */
-function imagesOf(
-  { tile, again: part, values, covered }: Sheet,
-  wanted: MapsWanted,
-  encoding: Encoding,
-  check: () => void,
-): BakedMap[] {
-  const { width, height, padding } = wanted;
-  return wanted.maps.map((kind, m) => {
-    check();
-    const name = CHANNEL_OF[kind];
-    // Changed in place and let go, unless another map is made of it: at 8192 px each is close to a gigabyte.
-    const again = wanted.maps
-      .slice(m + 1)
-      .some((other) => CHANNEL_OF[other] === name);
-    const whole = again ? values[name]!.slice() : values[name]!;
-    if (!again) delete values[name];
-    const { width: numbers, flat } = CHANNELS[name];
-    // What is left of the ground is sky.
-    if (name === "sky" || name === "outside")
-      for (let i = 0; i < covered.length; i++) if (!covered[i]) whole[i] = 1;
-    // What does not cover must not grow over what does: only a mask keeps its border.
-    if (name !== "opacity")
-      dilate(whole, numbers, covered, width, height, padding, flat);
-    const image = mapImage(kind, whole, encoding);
-    const map = tile ? { ...image, tile } : image;
-    const old = part && standingMap(wanted.standing!.maps, map);
-    if (old) putBack(map, old, part.written);
-    return map;
-  });
 }
 
 /** The largest value, whichever way. */
