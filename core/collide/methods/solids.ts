@@ -22,7 +22,7 @@ import { StandOff } from "./stand-off";
 /** Triangles that cuts are tried on; more are made into fewer for it. */
 const ROUGH_TRIANGLES = 3000;
 /** Triangles that are made into those, of more a light look-alike. */
-const LIGHT_TRIANGLES = 40_000;
+const LIGHT_TRIANGLES = 70_000;
 /** Shells that are smaller than this share of the largest, or more than this many, go with the one they are nearest to. */
 const TINY = 0.1;
 const MOST_SHELLS = 48;
