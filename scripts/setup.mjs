@@ -32,9 +32,6 @@ const BUILT_FROM = [
   "scripts/build-node.mjs",
 ];
 
-const DATABASE =
-  "node_modules/better-sqlite3/build/Release/better_sqlite3.node";
-
 function digest(paths) {
   const hash = createHash("sha256");
   const walk = (path) => {
@@ -74,7 +71,7 @@ function call(command, args, env = {}) {
  */
 async function installDatabase() {
   const folder = join(root, "node_modules/better-sqlite3");
-  const built = join(root, DATABASE);
+  const built = join(folder, "build/Release/better_sqlite3.node");
   const { version } = JSON.parse(
     readFileSync(join(folder, "package.json"), "utf8"),
   );
@@ -95,6 +92,7 @@ async function installDatabase() {
       ],
       { stdio: "ignore" },
     ).status === 0;
+  if (existsSync(built) && loads(built)) return;
   if (existsSync(kept) && loads(kept)) {
     mkdirSync(dirname(built), { recursive: true });
     copyFileSync(kept, built);
@@ -144,14 +142,11 @@ export async function setup(meanwhile = async () => {}) {
         "--loglevel=error",
       ]),
   );
-  const compiled = join(root, DATABASE);
   // What goes wrong is told once all has ended.
-  const database = existsSync(compiled)
-    ? null
-    : installDatabase().then(
-        () => null,
-        (error) => error,
-      );
+  const database = installDatabase().then(
+    () => null,
+    (error) => error,
+  );
   once("dist/.arnik-built", digest(BUILT_FROM), "building", () => {
     call(process.execPath, ["scripts/build-node.mjs"]);
     call(

@@ -154,7 +154,10 @@ export class MapTextures {
     const places = maps.map((map) => tileAt(map.tile ?? 0));
     const across = Math.max(...places.map(([x]) => x + 1));
     const up = Math.max(...places.map(([, y]) => y + 1));
-    const [{ width: sheetWidth, height: sheetHeight }] = maps;
+    // One that was brought in has a size of its own: the finest tells.
+    const { width: sheetWidth, height: sheetHeight } = maps.reduce((a, b) =>
+      b.width > a.width ? b : a,
+    );
     const step = Math.ceil(
       Math.max(across * sheetWidth, up * sheetHeight) / MOST,
     );
@@ -166,7 +169,6 @@ export class MapTextures {
         map.pixels,
       ))!;
       const shift = map.depth === 16 ? 8 : 0;
-      // One that was brought in has a size of its own.
       const [byX, byY] = [map.width / width, map.height / height];
       const [right, above] = places[i];
       for (let y = 0; y < height; y++)

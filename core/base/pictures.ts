@@ -68,6 +68,15 @@ export const tellsOfBake = (kind: MapKind): boolean =>
 /** Maps that may be brought in from elsewhere. */
 export const BROUGHT_KINDS = MAP_KINDS.filter((kind) => !tellsOfBake(kind));
 
+const placeOf = (kind: MapKind) => SEEN_KINDS.indexOf(kind);
+
+/** Maps sheet by sheet, each in the order of the kinds. */
+export const mapsInOrder = (maps: readonly BakedMap[]): BakedMap[] =>
+  maps.toSorted(
+    (a, b) =>
+      (a.tile ?? 0) - (b.tile ?? 0) || placeOf(a.kind) - placeOf(b.kind),
+  );
+
 /** What each map is called where people read it. */
 export const MAP_TITLES: Readonly<Record<MapKind, string>> = {
   normal: "normal map",

@@ -1,5 +1,6 @@
 import type { PngChunk } from "./png-chunks";
-import { joinedBytes, pngChunk, PNG_SIGNATURE } from "./png-chunks";
+import { joinArrays } from "../base/join-arrays";
+import { pngChunk, PNG_SIGNATURE } from "./png-chunks";
 
 /** Length, name and check sum of a chunk, bytes. */
 const AROUND = 12;
@@ -24,23 +25,26 @@ export function animatedPng(
   frames.forEach((frame, f) => {
     made.push({
       type: "fcTL",
-      data: joinedBytes(
+      data: joinArrays(Uint8Array, [
         // Its number, its size, and that it lies at 0, 0.
         numbers(number++, readUint32(header, 0), readUint32(header, 4), 0, 0),
         // Hundredths of a second; each takes the place of the one before.
         Uint8Array.of(0, Math.round(100 * seconds), 0, 100, 0, 0),
-      ),
+      ]),
     });
     for (const { type, data } of chunksOf(frame))
       if (type === "IDAT")
         made.push(
           f
-            ? { type: "fdAT", data: joinedBytes(numbers(number++), data) }
+            ? {
+                type: "fdAT",
+                data: joinArrays(Uint8Array, [numbers(number++), data]),
+              }
             : { type, data },
         );
   });
   made.push({ type: "IEND", data: new Uint8Array(0) });
-  return joinedBytes(PNG_SIGNATURE, ...made.map(pngChunk));
+  return joinArrays(Uint8Array, [PNG_SIGNATURE, ...made.map(pngChunk)]);
 }
 
 function chunksOf(png: Uint8Array): PngChunk[] {

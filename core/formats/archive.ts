@@ -1,6 +1,7 @@
 import { Zip, ZipPassThrough, unzipSync } from "fflate";
 import { Deflate } from "pako";
 import type { Context } from "../base/context";
+import { joinArrays } from "../base/join-arrays";
 import { ArnikError } from "../base/errors";
 
 /**
@@ -73,15 +74,7 @@ export function zipFiles(
     }
   }
   zip.end();
-  const out = new Uint8Array(
-    chunks.reduce((sum, chunk) => sum + chunk.length, 0),
-  );
-  let at = 0;
-  for (const chunk of chunks) {
-    out.set(chunk, at);
-    at += chunk.length;
-  }
-  return out;
+  return joinArrays(Uint8Array, chunks);
 }
 
 /**

@@ -17,19 +17,6 @@ export function pngChunk({ type, data }: PngChunk): Uint8Array {
   return bytes;
 }
 
-/** Arrays of bytes one after another. */
-export function joinedBytes(...pieces: readonly Uint8Array[]): Uint8Array {
-  const bytes = new Uint8Array(
-    pieces.reduce((sum, piece) => sum + piece.length, 0),
-  );
-  let at = 0;
-  for (const piece of pieces) {
-    bytes.set(piece, at);
-    at += piece.length;
-  }
-  return bytes;
-}
-
 /** What each byte makes of a check sum. */
 const OF_BYTE = Uint32Array.from({ length: 256 }, (_, byte) => {
   let sum = byte;

@@ -1,6 +1,7 @@
 import { Zlib } from "fflate";
 import type { BakedMap } from "../base/pictures";
-import { joinedBytes, pngChunk, PNG_SIGNATURE } from "./png-chunks";
+import { joinArrays } from "../base/join-arrays";
+import { pngChunk, PNG_SIGNATURE } from "./png-chunks";
 
 /** How hard it is compressed: beyond this time goes and little is gained. */
 const LEVEL = 3;
@@ -49,7 +50,7 @@ export function writePng({
     zlib.push(band, to === height);
   }
   chunks.push(pngChunk({ type: "IEND", data: new Uint8Array(0) }));
-  return joinedBytes(...chunks);
+  return joinArrays(Uint8Array, chunks);
 }
 
 /** The bytes of one row, the larger of two first. @param into as many as a row has */

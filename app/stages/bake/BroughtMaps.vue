@@ -1,16 +1,15 @@
 <script setup lang="ts">
-import Button from "primevue/button";
 import Select from "primevue/select";
 import type { MapDocument } from "../../../core/asset/document";
 import type { MapKind } from "../../../core/base/pictures";
 import { BROUGHT_KINDS, MAP_TITLES } from "../../../core/base/pictures";
+import FileButton from "../../components/FileButton.vue";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 
 /** Maps from elsewhere: brought in from files, chosen against the baked ones, taken away. */
 const view = useView();
 const workshop = useWorkshop();
-const picker = ref<HTMLInputElement | null>(null);
 const kind = ref("name");
 const KINDS = [
   { value: "name", label: "by its name" },
@@ -64,12 +63,8 @@ watch(
     view.sheetShows = other.split(" ")[0] as MapKind;
   },
 );
-function chosen() {
-  const files = [...(picker.value?.files ?? [])];
-  if (files.length)
-    void workshop.send("bake/bring-map", files, { kind: kind.value });
-  picker.value!.value = "";
-}
+const bring = (files: File[]) =>
+  workshop.send("bake/bring-map", files, { kind: kind.value });
 const use = (each: MapKind, which: string) =>
   workshop.run("bake/use-map", { kind: each, use: which });
 </script>
@@ -85,23 +80,15 @@ const use = (each: MapKind, which: string) =>
         option-value="value"
         aria-label="kind of map that is brought in"
       />
-      <Button
+      <FileButton
         label="Bring in…"
-        severity="secondary"
-        outlined
+        field="Map files"
+        accept=".png,.jpg,.jpeg"
+        multiple
         :disabled="workshop.locked"
-        @click="picker?.click()"
+        @files="bring"
       />
     </div>
-    <input
-      ref="picker"
-      class="hidden-label"
-      type="file"
-      multiple
-      accept=".png,.jpg,.jpeg"
-      aria-label="Map files"
-      @change="chosen"
-    />
     <ul v-if="brought.length">
       <li v-for="each in brought" :key="each.kind">
         <span class="name">
@@ -109,7 +96,7 @@ const use = (each: MapKind, which: string) =>
           <span class="muted">{{ each.files }}</span>
         </span>
         <Select
-          v-if="each.hasBaked"
+          v-if="each.hasBaked || each.use === 'baked'"
           :model-value="each.use"
           :options="USES"
           option-label="label"

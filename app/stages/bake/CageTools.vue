@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import Button from "primevue/button";
+import FileButton from "../../components/FileButton.vue";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 
@@ -23,13 +23,7 @@ watch(
     if (now) view.cage = true;
   },
 );
-const input = ref<HTMLInputElement | null>(null);
-async function bring(event: Event) {
-  const files = [...((event.target as HTMLInputElement).files ?? [])];
-  if (!files.length) return;
-  await workshop.send("bake/bring-cage", files.slice(0, 1), {});
-  if (input.value) input.value.value = "";
-}
+const bring = (files: File[]) => workshop.send("bake/bring-cage", files, {});
 </script>
 
 <template>
@@ -40,20 +34,12 @@ async function bring(event: Event) {
     <p v-if="job">
       <a :href="`/api/jobs/${job.id}/file`" download>Save the cage</a>
     </p>
-    <input
-      ref="input"
-      type="file"
-      accept=".obj,.ply,.stl,.glb,.gltf"
-      hidden
-      aria-label="Cage file"
-      @change="bring"
-    />
-    <Button
-      severity="secondary"
-      outlined
+    <FileButton
       label="Bring a cage in"
+      field="Cage file"
+      accept=".obj,.ply,.stl,.glb,.gltf"
       :disabled="workshop.locked"
-      @click="input?.click()"
+      @files="bring"
     />
   </div>
 </template>

@@ -1,12 +1,11 @@
 <script setup lang="ts">
-import Button from "primevue/button";
 import Select from "primevue/select";
 import type { ReferenceDocument } from "../../../core/asset/document";
+import FileButton from "../../components/FileButton.vue";
 import { useWorkshop } from "../../stores/workshop";
 
 /** Reference pictures: added from files, placed, faded, taken away. They can't be picked in the view. */
 const workshop = useWorkshop();
-const picker = ref<HTMLInputElement | null>(null);
 const pictures = computed(() => workshop.asset!.document.references);
 const PLANES = [
   { value: "front", label: "front" },
@@ -19,11 +18,7 @@ const AXES = [
   { name: "y", label: "up" },
   { name: "z", label: "front" },
 ];
-function chosen() {
-  const files = [...(picker.value?.files ?? [])];
-  if (files.length) void workshop.send("intake/add-reference", files, {});
-  picker.value!.value = "";
-}
+const add = (files: File[]) => workshop.send("intake/add-reference", files, {});
 const edit = (picture: ReferenceDocument, change: object) =>
   workshop.run("intake/edit-reference", {
     picture: picture.name,
@@ -43,24 +38,16 @@ const number = (event: Event) =>
   <section>
     <div class="head">
       <h2>Reference pictures</h2>
-      <Button
+      <FileButton
         label="Add…"
-        severity="secondary"
-        outlined
-        size="small"
+        field="Reference pictures"
+        accept=".png,.jpg,.jpeg"
+        multiple
+        small
         :disabled="workshop.locked"
-        @click="picker?.click()"
+        @files="add"
       />
     </div>
-    <input
-      ref="picker"
-      class="hidden-label"
-      type="file"
-      multiple
-      accept=".png,.jpg,.jpeg"
-      aria-label="Reference pictures"
-      @change="chosen"
-    />
     <ul v-if="pictures.length">
       <li v-for="picture in pictures" :key="picture.name">
         <span class="name">{{ picture.name }}</span>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import Button from "primevue/button";
+import FileButton from "../../components/FileButton.vue";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
 
@@ -12,15 +12,11 @@ const job = computed(() =>
   ),
 );
 const painted = computed(() => workshop.asset!.document.painted);
-const input = ref<HTMLInputElement | null>(null);
-async function bring(event: Event) {
-  const files = [...((event.target as HTMLInputElement).files ?? [])];
-  if (!files.length) return;
-  await workshop.send("unwrap/paint-in", files.slice(0, 1), {});
+async function bring(files: File[]) {
+  await workshop.send("unwrap/paint-in", files, {});
   view.sheetShows = "painted";
   view.sheet = true;
   view.show = "game";
-  if (input.value) input.value.value = "";
 }
 </script>
 
@@ -39,22 +35,14 @@ async function bring(event: Event) {
         Take out
       </button>
     </p>
-    <input
-      ref="input"
-      type="file"
-      accept=".png,.jpg,.jpeg"
-      hidden
-      aria-label="Painted picture"
-      @change="bring"
-    />
-    <Button
-      severity="secondary"
-      outlined
+    <FileButton
       :label="
         painted ? 'Exchange the painted picture' : 'Bring a painted picture in'
       "
+      field="Painted picture"
+      accept=".png,.jpg,.jpeg"
       :disabled="workshop.locked"
-      @click="input?.click()"
+      @files="bring"
     />
   </div>
 </template>

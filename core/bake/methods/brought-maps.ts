@@ -2,7 +2,7 @@ import type { Asset } from "../../asset/asset";
 import { mapsLaidFor } from "../../asset/laid-for";
 import { MeshFormatError, OptionsError } from "../../base/errors";
 import type { BakedKind, BakedMap, MapKind } from "../../base/pictures";
-import { BROUGHT_KINDS, MAP_KINDS } from "../../base/pictures";
+import { BROUGHT_KINDS, mapsInOrder } from "../../base/pictures";
 import type { GivenFile } from "../../formats/index";
 import { flipGreen } from "../../formats/png";
 import { deepPixels } from "../../formats/picture-pixels";
@@ -22,19 +22,24 @@ const isFor =
   (other: BakedMap) =>
     other.kind === kind && (other.tile ?? 0) === tile;
 
-/** An asset whose baked maps are all in use: what a bake goes on from. */
-export function withBakedInUse(asset: Asset): Asset {
-  return asset.maps.some(({ from }) => from)
-    ? swapped(asset, (map) => !map.from)
-    : asset;
-}
+/** An asset with baked maps alone in use: what a bake goes on from. What was brought in lies aside. */
+export const withBakedInUse = (asset: Asset): Asset =>
+  dealt(asset, ({ from }) => !from);
 
-/** An asset with what was brought in and was in use before still in use. */
+/** An asset in which what was brought in and in use before is so again; what lay aside stays there. */
 export function withBroughtAsBefore(asset: Asset, before: Asset): Asset {
   const used = before.maps.filter(({ from }) => from);
-  return used.length
-    ? swapped(asset, (map) => used.some(isFor(map)) === Boolean(map.from))
-    : asset;
+  return dealt(asset, (map) => Boolean(map.from) === used.some(isFor(map)));
+}
+
+/** An asset whose maps are dealt out again, into those in use and those aside. */
+function dealt(asset: Asset, isUsed: (map: BakedMap) => boolean): Asset {
+  const all = [...asset.maps, ...asset.aside];
+  return {
+    ...asset,
+    maps: mapsInOrder(all.filter(isUsed)),
+    aside: mapsInOrder(all.filter((map) => !isUsed(map))),
+  };
 }
 
 /** Whether a map of a kind was brought in, and whether it stands in for the baked one. */
@@ -47,42 +52,14 @@ export function broughtOf(
 }
 
 /** An asset that uses the baked or the brought maps of a kind, of each sheet the one that is there where there is one. */
-export const using = (asset: Asset, kind: MapKind, brought: boolean): Asset =>
-  swapped(
-    asset,
-    (map) => map.kind !== kind || Boolean(map.from) === brought,
-    (map) => map.kind === kind,
-  );
-
-/**
- * Deals maps out again: of two for one place the one that is preferred is in use, the other lies aside.
- * @param among those that are dealt out; the others stay where they are
- */
-function swapped(
-  asset: Asset,
-  preferred: (map: BakedMap) => boolean,
-  among: (map: BakedMap) => boolean = () => true,
-): Asset {
+export function using(asset: Asset, kind: MapKind, brought: boolean): Asset {
   const all = [...asset.maps, ...asset.aside];
-  const isUsed = (map: BakedMap) => {
-    if (!among(map)) return asset.maps.includes(map);
-    const both = all.filter(isFor(map));
-    return (both.find(preferred) ?? both[0]) === map;
-  };
-  return {
-    ...asset,
-    maps: inOrder(all.filter(isUsed)),
-    aside: inOrder(all.filter((map) => !isUsed(map))),
-  };
-}
-
-/** As bakes order them: sheet by sheet, and by kind. */
-const inOrder = (maps: readonly BakedMap[]): BakedMap[] =>
-  maps.toSorted(
-    (a, b) => (a.tile ?? 0) - (b.tile ?? 0) || rankOf(a.kind) - rankOf(b.kind),
+  return dealt(asset, (map) =>
+    map.kind === kind
+      ? Boolean(map.from) === brought || all.filter(isFor(map)).length === 1
+      : asset.maps.includes(map),
   );
-const rankOf = (kind: MapKind) =>
-  kind === "angle" ? MAP_KINDS.length : MAP_KINDS.indexOf(kind);
+}
 
 /** What kind of map and which sheet a file is of by its name, `lamp_normal.1002.png`; null where it says nothing. */
 export function kindInName(

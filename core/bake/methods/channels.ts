@@ -53,7 +53,7 @@ export const CHANNELS: Readonly<
   status: { width: 1, rays: false, flat: true },
 };
 
-/** Channels of unit vectors: a sheet of them is kept in 16 bits each, finer than what any map shows. */
+/** Channels of unit vectors: a sheet of them is kept in 16 bits each, as fine as the steps of a map of 16 bits. */
 export const UNITS = ["normal", "object"] as const;
 /** Whether a channel is one of those. */
 export const isUnits = (name: Channel): name is (typeof UNITS)[number] =>

@@ -1,6 +1,6 @@
 import type { Asset } from "../../asset/asset";
 import type { BakedMap, MapKind } from "../../base/pictures";
-import { MAP_KINDS } from "../../base/pictures";
+import { mapsInOrder } from "../../base/pictures";
 import { ArnikError, MissingInputError } from "../../base/errors";
 import type { Context } from "../../base/context";
 import { spanOf } from "../../base/context";
@@ -194,7 +194,7 @@ export async function bakeMaps(
         maps.push(...imagesOf(each, wanted, encoding(range), context.check));
   }
   const seconds = (performance.now() - start) / 1000;
-  const all = inOrder([...maps, ...(wanted.stands ?? [])]);
+  const all = mapsInOrder([...maps, ...(wanted.stands ?? [])]);
   const normals = all.filter(({ kind }) => kind === "normal");
   const fidelity = normals.length
     ? fidelityOf(scene, normals, wanted.greenUp)
@@ -225,16 +225,6 @@ export async function bakeMaps(
     },
   };
 }
-
-const placeOf = (kind: MapKind) =>
-  (MAP_KINDS as readonly MapKind[]).indexOf(kind);
-
-/** Maps sheet by sheet, each in the order of the kinds. */
-const inOrder = (maps: readonly BakedMap[]): BakedMap[] =>
-  maps.toSorted(
-    (a, b) =>
-      (a.tile ?? 0) - (b.tile ?? 0) || placeOf(a.kind) - placeOf(b.kind),
-  );
 
 /** What became of the rays of parts that were baked piece by piece, together. */
 function byPart(pieces: readonly PartCounts[]): PartCounts[] {

@@ -10,6 +10,7 @@ import { streamsOf, toDocument } from "../../asset/document";
 import { packProject, unpackProject } from "../../asset/project";
 import { stageStates } from "../../asset/stale";
 import type { BakedKind } from "../../base/pictures";
+import { BROUGHT_KINDS } from "../../base/pictures";
 import { findOperation } from "../../operations";
 import { runOperation } from "../../route";
 import { kindInName } from "../methods/brought-maps";
@@ -39,6 +40,9 @@ const found = ({ maps }: Pick<Asset, "maps">, kind: BakedKind) =>
   maps.filter((map) => map.kind === kind);
 const bytesOf = ({ pixels }: Asset["maps"][number]) =>
   Buffer.from(pixels.buffer, pixels.byteOffset, pixels.byteLength);
+
+/** Kinds that a bake is asked for besides. */
+const isFurther = (kind: BakedKind) => kind !== "normal" && kind !== "ao";
 
 let baked: Asset;
 beforeAll(async () => {
@@ -94,6 +98,49 @@ describe("a map from elsewhere", () => {
     });
     expect(found(without.asset, "ao")[0].from).toBe("ball_ao.png");
     expect(without.asset.aside).toEqual([]);
+  });
+
+  it("is never lost to a bake: not of a kind that is not baked, nor where it lies aside", async () => {
+    const { asset } = await bring(baked, {
+      "ball_id.png": png([1, 2, 3]),
+      "ball_ao.png": png([90]),
+    });
+    const again = await run("bake/maps", asset, { rays: 8, samples: 1 });
+    expect(found(again.asset, "id")[0].from).toBe("ball_id.png");
+    const one = await run("bake/maps", asset, {
+      ...{ rays: 8, samples: 1, parts: ["ball"] },
+    });
+    expect(one.asset.maps.map(({ from }) => from)).toEqual(
+      asset.maps.map(({ from }) => from),
+    );
+    const back = await run("bake/use-map", asset, { kind: "ao", use: "baked" });
+    const without = await run("bake/maps", back.asset, {
+      ...{ rays: 4, samples: 1, ao: false },
+    });
+    expect(found(without.asset, "ao")).toEqual([]);
+    expect(without.asset.aside.map(({ from }) => from)).toEqual([
+      "ball_ao.png",
+    ]);
+    const used = await run("bake/use-map", without.asset, { kind: "ao" });
+    expect(found(used.asset, "ao")[0].from).toBe("ball_ao.png");
+  });
+
+  it("has as many channels as the baked one of its kind", async () => {
+    const all = await run("bake/maps", baked, {
+      ...{ rays: 4, samples: 1, also: BROUGHT_KINDS.filter(isFurther) },
+    });
+    for (const kind of BROUGHT_KINDS) {
+      const own = found(all.asset, kind)[0];
+      const { asset } = await bring(
+        baked,
+        { "x.png": png([7, 8, 9]) },
+        { kind },
+      );
+      expect([kind, found(asset, kind)[0].channels]).toEqual([
+        kind,
+        own.channels,
+      ]);
+    }
   });
 
   it("has its own size and depth, takes the place of one brought in before, and makes Ship stale alone", async () => {

@@ -1,3 +1,4 @@
+import { joinArrays } from "../../base/join-arrays";
 import type { Mesh } from "../../mesh/mesh";
 import { meshFromTriangles } from "../../mesh/change-faces";
 import { triangulate } from "../../mesh/triangulate";
@@ -70,7 +71,10 @@ export function hullsOf(
   const made = decompose(pieces, options, stand, context);
   return pointsOf(made, surfaces, check).flatMap((lists) => {
     check();
-    const points = concatenated(lists.map((list) => list.points));
+    const points = joinArrays(
+      Float64Array,
+      lists.map((list) => list.points),
+    );
     const hull = convexHull(points, options.vertices);
     return hull ? [{ hull, points, of: ownerOf(lists, shells) }] : [];
   });
@@ -108,19 +112,6 @@ function ownerOf(
 interface ShellPoints {
   shell: number;
   points: Float64Array;
-}
-
-/** Arrays one after another, whatever they hold. */
-function concatenated(arrays: readonly Float64Array[]): Float64Array {
-  const all = new Float64Array(
-    arrays.reduce((sum, { length }) => sum + length, 0),
-  );
-  let at = 0;
-  for (const array of arrays) {
-    all.set(array, at);
-    at += array.length;
-  }
-  return all;
 }
 
 /**
