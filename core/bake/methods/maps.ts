@@ -1,5 +1,5 @@
 import type { Asset } from "../../asset/asset";
-import type { BakedMap, MapKind } from "../../base/pictures";
+import type { BakedMap } from "../../base/pictures";
 import { mapsInOrder } from "../../base/pictures";
 import { ArnikError, MissingInputError } from "../../base/errors";
 import type { Context } from "../../base/context";
