@@ -94,6 +94,29 @@ describe("run writes what an operation made", () => {
     expect(lost.err).toContain("does not hold repeats; write .glb or .gltf");
   });
 
+  it("maps from elsewhere, given with --with, into a folder or a project", () => {
+    const picture = out("two_ao.png");
+    const size = { width: 8, height: 8, channels: 1, depth: 8 } as const;
+    const pixels = new Uint8Array(64).fill(90);
+    writeFileSync(picture, writePng({ kind: "ao", ...size, pixels }));
+    const laid = out("laid-two.zip");
+    arnikJson("unwrap", two, "--size", "64", "--out", laid);
+    const bring = ["run", "bake/bring-map", laid, "--with", picture];
+    const held = out("held.zip");
+    expect(arnikJson(...bring, "--out", held)).toEqual({
+      brought: ["occlusion 8 × 8"],
+      summary: "brought in: occlusion 8 × 8",
+    });
+    arnikJson(
+      ...["run", "bake/use-map", held, "--kind", "ao", "--use", "brought"],
+      ...["--out", out("maps")],
+    );
+    expect(readFileSync(out("maps/two_ao.png"))).toEqual(readFileSync(picture));
+    const lost = arnik(...bring, "--out", out("lost.glb"));
+    expect(lost).toMatchObject({ code: 1 });
+    expect(lost.err).toContain("maps are written to a folder");
+  });
+
   it("pictures to work after and painted ones, given with --with", async () => {
     const picture = out("front.png");
     writeFileSync(

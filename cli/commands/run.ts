@@ -146,7 +146,9 @@ function cageMeshes(asset: Asset, out: string) {
       : [],
   );
   if (!meshes.length)
-    throw new ArnikError(`--out ${out}: there is no cage to write`);
+    throw new ArnikError(
+      `--out ${out}: there is no cage to write as a mesh; maps are written to a folder, all together as .zip`,
+    );
   return meshes;
 }
 
