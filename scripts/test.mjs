@@ -1,6 +1,6 @@
 // Everything that must hold: lint, types, unit tests, browser tests against the built app.
 import { spawn } from "node:child_process";
-import { existsSync, mkdtempSync, readFileSync } from "node:fs";
+import { existsSync, mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { constants, setPriority, tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
@@ -32,9 +32,11 @@ function run(what, command, args, env = {}) {
  */
 function runBeside(what, args, yields = false) {
   return new Promise((resolve) => {
-    const child = spawn(process.execPath, args, { cwd: root });
-    if (yields && child.pid)
-      setPriority(child.pid, constants.priority.PRIORITY_LOW);
+    const child = spawn(process.execPath, args, {
+      cwd: root,
+      detached: yields,
+    });
+    if (yields && child.pid) giveWay(child.pid);
     let said = "";
     child.stdout.on("data", (text) => (said += text));
     child.stderr.on("data", (text) => (said += text));
@@ -43,6 +45,30 @@ function runBeside(what, args, yields = false) {
       resolve(status);
     });
   });
+}
+
+/** Lets a process, which leads a group of its own, and all that it starts have only what others leave of the processor. */
+function giveWay(pid) {
+  setPriority(pid, constants.priority.PRIORITY_LOW);
+  try {
+    // Linux may share the processor out by sessions first, and by priorities only within each.
+    writeFileSync(
+      `/proc/${pid}/autogroup`,
+      String(constants.priority.PRIORITY_LOW),
+    );
+  } catch {
+    // Elsewhere priorities are enough.
+  }
+  const end = () => {
+    try {
+      process.kill(-pid);
+    } catch {
+      // It has ended.
+    }
+  };
+  process.on("exit", end);
+  for (const signal of ["SIGINT", "SIGTERM", "SIGHUP"])
+    process.on(signal, () => process.exit(1));
 }
 
 async function checkTogether(checks) {
