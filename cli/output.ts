@@ -1,6 +1,11 @@
 import type { Asset } from "../core/asset/asset";
 import type { NamedMesh } from "../core/formats/index";
-import { MESH_ENDINGS, endingOf, writeMeshFile } from "../core/formats/index";
+import {
+  MESH_ENDINGS,
+  endingOf,
+  hullMeshes,
+  writeMeshFile,
+} from "../core/formats/index";
 import type { GltfExtras } from "../core/formats/write-gltf";
 import type { Mesh } from "../core/mesh/mesh";
 import type { StreamName } from "../core/mesh/streams";
@@ -156,6 +161,21 @@ export async function writeWithLevels(
       ),
     );
   return written;
+}
+
+/** Writes the hulls of an asset alone: as what they are where a format knows it, else as plain meshes. */
+export async function writeHulls(
+  files: CallFiles,
+  out: string,
+  asset: Asset,
+): Promise<void> {
+  const hulls = asset.parts.flatMap(({ name, hulls }) =>
+    hulls.map((hull) => ({ ...hull, of: name })),
+  );
+  const bytes = GLTF.has(endingOf(out))
+    ? await writeMeshFile(out, [], { hulls })
+    : await writeMeshFile(out, hullMeshes(hulls));
+  files.write(out, bytes);
 }
 
 /** @throws UsageError before any work, where the ending is none that is written or can't hold what is asked */

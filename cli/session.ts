@@ -13,6 +13,8 @@ import type { Workers } from "../core/base/context";
 import type { OperationContext } from "../core/asset/operation";
 import { readOptions } from "../core/asset/operation";
 import { profileOf } from "../core/asset/profile";
+import { hullMeshes } from "../core/formats/index";
+import { joinMeshes } from "../core/mesh/change-faces";
 import { findOperation } from "../core/operations";
 import { runOperation } from "../core/route";
 import type { RouteStep } from "../core/run-route";
@@ -110,6 +112,23 @@ export class Session {
         ...part,
         game: part.game ?? part.source,
       })),
+    };
+  }
+
+  /** Takes hulls as the source meshes of parts that have nothing else: a file of hulls alone is looked at as any other. */
+  hullsAreSources(): void {
+    this.asset = {
+      ...this.asset,
+      parts: this.asset.parts.map((part) =>
+        part.source || part.game || !part.hulls.length
+          ? part
+          : {
+              ...part,
+              source: joinMeshes(
+                hullMeshes(part.hulls).map(({ mesh }) => mesh),
+              ),
+            },
+      ),
     };
   }
 

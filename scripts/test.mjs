@@ -2,12 +2,13 @@
 import { spawn } from "node:child_process";
 import { existsSync, mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { constants, setPriority, tmpdir } from "node:os";
-import { join } from "node:path";
+import { join, relative } from "node:path";
 import { fileURLToPath } from "node:url";
 import { setup } from "./setup.mjs";
 
 const root = fileURLToPath(new URL("..", import.meta.url));
 const reports = mkdtempSync(join(tmpdir(), "arnik-reports-"));
+const failures = [];
 let passed = 0;
 let failed = 0;
 
@@ -75,7 +76,10 @@ async function checkTogether(checks) {
   await Promise.all(
     checks.map(async ([what, ...args]) => {
       if ((await runBeside(what, args)) === 0) passed++;
-      else failed++;
+      else {
+        failed++;
+        failures.push(what);
+      }
     }),
   );
 }
@@ -89,16 +93,26 @@ const vitestOf = (name) => [
   `--outputFile=${reportOf(name)}`,
 ];
 
+/** Counts what a report tells, and keeps the names of what failed, as what was printed of it may be far up by the end. */
 function count(name, ok) {
   if (!existsSync(reportOf(name))) {
     failed++;
+    failures.push(`${name}: ended without a report`);
     return;
   }
-  const { numPassedTests, numFailedTests } = JSON.parse(
-    readFileSync(reportOf(name), "utf8"),
-  );
-  passed += numPassedTests;
-  failed += Math.max(numFailedTests, ok ? 0 : 1);
+  const report = JSON.parse(readFileSync(reportOf(name), "utf8"));
+  passed += report.numPassedTests;
+  failed += Math.max(report.numFailedTests, ok ? 0 : 1);
+  for (const file of report.testResults) {
+    const bad = file.assertionResults.filter((t) => t.status === "failed");
+    const from = relative(root, file.name);
+    for (const test of bad)
+      failures.push(
+        `${from}: ${test.fullName}: ${(test.failureMessages[0] ?? "").split("\n")[0]}`,
+      );
+    if (file.status === "failed" && !bad.length)
+      failures.push(`${from}: ${(file.message ?? "").split("\n")[0]}`);
+  }
 }
 
 const checks = () =>
@@ -139,5 +153,7 @@ count(
   }),
 );
 count("unit", (await units) === 0);
+if (failures.length)
+  process.stdout.write(`\n== failed\n${failures.join("\n")}\n`);
 process.stdout.write(`\n${passed} passed, ${failed} failed\n`);
 process.exitCode = failed ? 1 : 0;

@@ -219,6 +219,17 @@ describe("commands", () => {
       arnikJson("collide", laid, "--out", join(folder, "shapes.glb"), ...words);
     const prism = shapes("--kind", "prism", "--max-vertices", "12");
     expect(prism).toMatchObject({ hulls: 1, vertices: 12 });
+    // Hulls alone are looked at and dropped, and stay the shapes that they are.
+    const alone = join(folder, "shapes.glb");
+    expect(arnikJson("survey", alone)).toMatchObject({
+      vertices: 12,
+      closed: true,
+    });
+    const again = await readMeshFiles([
+      { name: "shapes.glb", bytes: readFileSync(alone) },
+    ]);
+    expect(again.parts[0].hull).toMatchObject({ kind: "prism" });
+    expect(arnikJson("drop", alone)).toHaveProperty("trials");
     expect(shapes("--overwrite", "--kind", "best", "--error", "400")).toEqual(
       expect.objectContaining({ hulls: 1 }),
     );

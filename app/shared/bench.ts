@@ -47,6 +47,8 @@ export const hasSource = (asset: AssetState) =>
   asset.document.parts.some((part) => part.source);
 export const hasGame = (asset: AssetState) =>
   asset.document.parts.some((part) => part.game);
+export const hasHulls = (asset: AssetState) =>
+  asset.document.parts.some((part) => part.hulls.length);
 export const needSource = (asset: AssetState) =>
   hasSource(asset)
     ? null

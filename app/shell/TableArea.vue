@@ -74,6 +74,7 @@ const covered = ref({ upper: 0, lower: 0, sheetUpper: 0, sheetLower: 0 });
 const {
   hasGame,
   hasSource,
+  hasShape,
   reducing,
   trying,
   comparing,
@@ -98,9 +99,7 @@ const overHandle = computed(
     view.chosenHulls.length > 0 &&
     answers.overHandle,
 );
-const hasTools = computed(
-  () => toolsAt(view.stage) && (hasSource.value || hasGame.value),
-);
+const hasTools = computed(() => toolsAt(view.stage) && hasShape.value);
 
 onMounted(() => {
   start(canvas.value!);
@@ -269,12 +268,12 @@ defineExpose({
         </div>
         <ChosenWords v-if="hasTools" class="over" />
         <CompareDivider v-if="divided" :table="layout.table" />
-        <p v-if="!hasSource && !hasGame" class="blank">
+        <p v-if="!hasShape" class="blank">
           Drop OBJ, PLY, STL, GLB or glTF files anywhere on this page,<br />or
           choose them on the bench at the right.
         </p>
         <div ref="lower" class="lower">
-          <template v-if="hasSource || hasGame">
+          <template v-if="hasShape">
             <p
               v-if="reducing && trials.gameSize"
               class="tag sized"
@@ -329,7 +328,7 @@ defineExpose({
         </div>
         <SheetDivider :layout="layout" :size="size" />
       </template>
-      <p v-if="loading && (hasSource || hasGame)" class="loading" role="status">
+      <p v-if="loading && hasShape" class="loading" role="status">
         laying out {{ loading.what }}
         <span class="mono">{{ loading.done }} of {{ loading.total }}</span>
       </p>

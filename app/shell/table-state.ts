@@ -38,6 +38,9 @@ export function useTableState(
   );
   const hasGame = computed(() => some((part) => part.game));
   const hasSource = computed(() => some((part) => part.source));
+  const hasShape = computed(() =>
+    some((part) => part.game ?? part.source ?? part.hulls[0]),
+  );
   const comparing = computed(() =>
     view.show === "revisions"
       ? view.other !== null
@@ -121,6 +124,7 @@ export function useTableState(
   return {
     hasGame,
     hasSource,
+    hasShape,
     reducing,
     trying,
     comparing,

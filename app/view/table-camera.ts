@@ -33,6 +33,8 @@ export class TableCamera {
     for (const view of this.table.parts.views.values())
       if (!chosen.length || chosen.includes(view.name))
         box.expandByObject(view.source).expandByObject(view.game);
+    // What came as hulls alone has nothing else to look at.
+    if (box.isEmpty()) box.copy(this.table.wholeBox());
     if (this.table.state?.figure && !chosen.length)
       box.expandByObject(this.measure.object.children[0]);
     const { width, height } = this.table.clear();

@@ -121,9 +121,13 @@ export class TableScene {
   }
 
   wholeBox(): Box3 {
-    return new Box3()
+    const box = new Box3()
       .setFromObject(this.parts.sources)
       .expandByObject(this.parts.games);
+    if (box.isEmpty())
+      for (const { hulls } of this.parts.views.values())
+        box.expandByObject(hulls);
+    return box;
   }
 
   visibleViews(): PartView[] {

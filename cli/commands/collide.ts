@@ -1,8 +1,7 @@
-import { hullMeshes, writeMeshFile } from "../../core/formats/index";
 import { oneOf, realNumber, wholeNumber } from "../arguments";
 import { briefOf } from "../brief";
 import { defineCommand, MESH_FILES } from "../command";
-import { checkOut, outFlag, writeProject } from "../output";
+import { checkOut, outFlag, writeHulls, writeProject } from "../output";
 
 const KINDS = [
   "best",
@@ -52,13 +51,7 @@ export const collide = defineCommand({
     await session.load(call.files, "game");
     const { report } = await session.run("collide/hulls", options);
     if (!writeProject(session.files, out, session.asset))
-      session.files.write(
-        out,
-        await writeMeshFile(
-          out,
-          hullMeshes(session.asset.parts.flatMap((part) => part.hulls)),
-        ),
-      );
+      await writeHulls(session.files, out, session.asset);
     return report;
   },
 });

@@ -4,18 +4,20 @@ import { cageOffsets } from "../../core/bake/methods/found-cage";
 import type { Asset } from "../../core/asset/asset";
 import { isArchive } from "../../core/formats/archive";
 import { ArnikError } from "../../core/base/errors";
-import {
-  hullMeshes,
-  isMeshFile,
-  writeMeshFile,
-} from "../../core/formats/index";
+import { isMeshFile, writeMeshFile } from "../../core/formats/index";
 import type { Field, Operation } from "../../core/asset/operation";
 import { fieldsOf } from "../../core/asset/operation";
 import { OPERATIONS } from "../../core/operations";
 import type { Call, Flag } from "../arguments";
 import { UsageError } from "../arguments";
 import { defineCommand } from "../command";
-import { lostIn, outFlag, writeProject, writeWithLevels } from "../output";
+import {
+  lostIn,
+  outFlag,
+  writeHulls,
+  writeProject,
+  writeWithLevels,
+} from "../output";
 import type { Session } from "../session";
 import { writeMaps } from "./bake";
 
@@ -176,13 +178,7 @@ async function write(
         `--out ${out}: there are no maps to write; a cage is written as .obj, .ply or .glb`,
       );
   } else if (operation.stage === "collide")
-    session.files.write(
-      out,
-      await writeMeshFile(
-        out,
-        hullMeshes(asset.parts.flatMap((part) => part.hulls)),
-      ),
-    );
+    await writeHulls(session.files, out, asset);
   else {
     const which = asset.parts.some(({ game }) => game) ? "game" : "source";
     const lost = lostIn(out, before, asset, which);

@@ -50,6 +50,7 @@ export const survey = defineCommand({
     const mends = repair === undefined ? [] : mendsOf(String(repair));
     const tolerance = millimetres("tolerance", call.flags.tolerance, 0.01, 100);
     await session.load(call.files, "source", false);
+    session.hullsAreSources();
     let mended = {};
     if (repair !== undefined) {
       const done = await session.run("survey/repair", {

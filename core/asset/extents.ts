@@ -3,14 +3,13 @@ import type { Asset } from "./asset";
 
 const wholeBounds = (asset: Asset) =>
   boundsOf(
-    ...asset.parts.flatMap((part) =>
-      [part.source, part.game].flatMap((mesh) =>
-        mesh ? [mesh.positions] : [],
-      ),
-    ),
+    ...asset.parts.flatMap(({ source, game, hulls }) => {
+      const meshes = [source, game].filter((mesh) => mesh !== null);
+      return (meshes.length ? meshes : hulls).map(({ positions }) => positions);
+    }),
   );
 
-/** How large all meshes of an asset are together along x, y and z, metres. */
+/** How large all meshes of an asset are together along x, y and z, metres; hulls count where a part has nothing else. */
 export function extentsOf(asset: Asset): number[] {
   const { min, max } = wholeBounds(asset);
   return min.map((low, k) => Math.max(0, max[k] - low));

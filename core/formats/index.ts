@@ -181,7 +181,7 @@ function levelByName(
 function hullByName(name: string, mesh: Mesh): HullOf | undefined {
   const [, of] = /^(.+)_hull_\d+$/.exec(name) ?? [];
   return of && mesh.materials.length === 1 && mesh.materials[0] === "hull"
-    ? { kind: "convex", of }
+    ? { kind: "convex", of, guessed: true }
     : undefined;
 }
 

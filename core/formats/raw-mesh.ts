@@ -40,6 +40,8 @@ export interface HullOf {
   contact?: ContactName;
   /** The level of detail that it stands for, from 1 on. */
   level?: number;
+  /** Only its name and its material say so. */
+  guessed?: true;
 }
 
 export interface NamedMesh {

@@ -193,6 +193,26 @@ describe("what was shipped comes back", () => {
     expect(alone.asset.parts[0].game).not.toBeNull();
   });
 
+  it("hulls alone come in as hulls of parts that have nothing else", async () => {
+    const given = [
+      { ...shell, name: "lid_hull_1", of: "lid" },
+      { ...shell, name: "lid_hull_2", of: "lid", contact: "metal" as const },
+    ];
+    const bytes = await writeMeshFile("hulls.glb", [], { hulls: given });
+    const { asset, report } = await back([{ name: "hulls.glb", bytes }]);
+    expect(asset.parts.map(({ name }) => name)).toEqual(["lid"]);
+    const [lid] = asset.parts;
+    expect([lid.source, lid.game]).toEqual([null, null]);
+    expect(
+      lid.hulls.map(({ name, kind, contact }) => [name, kind, contact]),
+    ).toEqual([
+      ["lid_hull_1", "sphere", undefined],
+      ["lid_hull_2", "sphere", "metal"],
+    ]);
+    const { min, max } = boundsOf(...lid.hulls.map((hull) => hull.positions));
+    expect(report.sizeMetres).toEqual(max.map((high, k) => high - min[k]));
+  });
+
   it("hulls of a part that is not there are parts themselves, whatever a file says of them", async () => {
     const lonely = await writeMeshFile("shell.obj", [
       { name: "gone_hull_1", mesh: { ...cube(), materials: ["hull"] } },

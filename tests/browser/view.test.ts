@@ -148,6 +148,8 @@ describe("the first asset of somebody who never saw Arnik", () => {
       operation: "intake/brief",
       options: { name: "Gate float", triangles: 900, sheet: "256" },
     });
+    // A file that goes to a revision which is past is refused, and the page may not have heard of the new one yet.
+    await shows(page, "revision 2");
     const input = (await page.waitForSelector(
       "input[aria-label='Mesh files or a project']",
     )) as ElementHandle<HTMLInputElement>;

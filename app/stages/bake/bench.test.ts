@@ -133,3 +133,21 @@ it("without a source round edges can be baked, where there are UVs", () => {
   expect(bake.missing!(asset)?.stage).toBe("unwrap");
   expect(bake.missing!(assetWith({ source: null }))?.stage).toBe("intake");
 });
+
+it("tells how far the look jumps over all seams, and nothing where there are none", () => {
+  const rowOf = (counts: object[]) => {
+    const given = result(0, []);
+    return bake
+      .figures(asset, { ...given, report: { ...given.report, counts } }, [])
+      .find(({ label }) => label === "Seam jump");
+  };
+  const counts = [
+    { seams: { mean: 2, places: 30 } },
+    { seams: { mean: 6, places: 10 } },
+    {},
+  ];
+  expect(rowOf(counts)).toMatchObject({ value: "3.0°" });
+  expect(rowOf([{}])).toBeUndefined();
+  const seam = { ...gap, kind: "seam" };
+  expect(isBakeWrong(result(0, [seam]).report)).toBe(false);
+});

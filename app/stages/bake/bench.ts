@@ -6,6 +6,7 @@ import {
 } from "../../../core/bake/methods/distances";
 import type { BakeFinding } from "../../../core/bake/methods/findings";
 import type { MaskCoverage } from "../../../core/bake/methods/opacity-mask";
+import type { PartCounts } from "../../../core/bake/methods/maps";
 import { findingWords } from "../../../core/bake/methods/findings";
 import type { Finding } from "../../shared/figures";
 import { length, percent, time } from "../../shared/figures";
@@ -18,6 +19,7 @@ const MOST_MISSED = 0.001;
 /** Findings after which the maps can be used all the same. */
 const MINOR: readonly BakeFinding["kind"][] = [
   "untrue",
+  "seam",
   "far",
   "inside",
   "slanting",
@@ -66,6 +68,18 @@ export function givenDistances({
         : [...read].map(([name, mm]) => [name, mm / 1000]),
     ),
   };
+}
+
+/** How far the look jumps over seams, over all places that were looked at. */
+function seamRows(report: Record<string, unknown>) {
+  const all = ((report.counts as PartCounts[] | undefined) ?? []).flatMap(
+    ({ seams }) => seams ?? [],
+  );
+  const places = all.reduce((sum, each) => sum + each.places, 0);
+  if (!places) return [];
+  const mean =
+    all.reduce((sum, each) => sum + each.places * each.mean, 0) / places;
+  return [{ label: "Seam jump", value: `${mean.toFixed(1)}°` }];
 }
 
 /** What of the maps was baked this time; null where that was all. */
@@ -143,6 +157,7 @@ export const bake: BenchPlan = {
             },
           ]
         : []),
+      ...seamRows(report),
       { label: "Texels covered", value: percent(n("covered")) },
       ...maskRows(report.coverage as MaskCoverage | undefined),
       ...(baked ? [{ label: "Baked this time", value: baked }] : []),

@@ -1,5 +1,5 @@
 import type { BenchPlan } from "../../shared/bench";
-import { hasGame, hasSource } from "../../shared/bench";
+import { hasGame, hasHulls, hasSource } from "../../shared/bench";
 import { dropFindings, dropRows } from "./drop-figures";
 import { hullFindings, hullRows } from "./hull-figures";
 
@@ -21,7 +21,7 @@ export const collide: BenchPlan = {
     },
   ],
   missing: (asset) =>
-    hasGame(asset) || hasSource(asset)
+    hasGame(asset) || hasSource(asset) || hasHulls(asset)
       ? null
       : { text: "There is no mesh yet.", stage: "intake" },
   figures: ({ document }, result) => [

@@ -4,6 +4,9 @@ import { toDocument } from "../../../core/asset/document";
 import { run } from "../../../tests/one-part";
 import { cube, moved, sphere } from "../../../tests/shapes";
 import { flatRing } from "../../../tests/solids";
+import type { Hull } from "../../../core/mesh/hull";
+import type { AssetState } from "../../shared/types";
+import { collide } from "./bench";
 import { hullFindings, hullRows } from "./hull-figures";
 
 const documentOf = (asset: Parameters<typeof toDocument>[0]) =>
@@ -59,4 +62,18 @@ describe("what is told of hulls", () => {
       { text: "3 hulls, 2 are allowed", mend: { label: "Join" } },
     ]);
   });
+});
+
+it("a part that came as hulls alone can be worked, one without anything can not", () => {
+  const told = (hulls: Hull[]) =>
+    collide.missing!({
+      document: toDocument(
+        createAsset("a", [createPart("lid", 0, { hulls })]),
+        () => {},
+      ),
+    } as AssetState);
+  const { positions } = cube();
+  const triangles = Uint32Array.of(0, 1, 2);
+  expect(told([{ name: "h", kind: "box", positions, triangles }])).toBeNull();
+  expect(told([])).toMatchObject({ stage: "intake" });
 });

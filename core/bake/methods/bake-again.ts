@@ -1,4 +1,5 @@
 import type { BakedMap } from "../../base/pictures";
+import { tileAt } from "../../mesh/tiles";
 import { rasterizeTriangle } from "../../space/raster";
 import type { BakeScene } from "./scene";
 
@@ -64,6 +65,14 @@ export function bakedAgain(
   const wanted = grown(needed, width, height, GRAIN + reach);
   for (let i = 0; i < wanted.length; i++) if (ground[i]) wanted[i] = 0;
   return { written, wanted };
+}
+
+/** Marks the texels of a sheet that islands lie on. @returns texelCount, from its bottom: 1 for yes */
+export function coveredBy(scene: BakeScene, tile: number): Uint8Array {
+  const marks = new Uint8Array(scene.width * scene.height);
+  const [right, up] = tileAt(tile);
+  for (const { uvs } of scene.canvases) cover(scene, uvs, right, up, marks);
+  return marks;
 }
 
 /** Marks the texels that samples of triangles land on. @param uvs 6 × triangleCount, sheets */

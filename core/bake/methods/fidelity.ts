@@ -1,6 +1,7 @@
 import type { Asset } from "../../asset/asset";
 import type { BakedMap } from "../../base/pictures";
 import { tileAt, tileOf } from "../../mesh/tiles";
+import { Bilinear } from "../../space/bilinear";
 import { rasterizeTriangle } from "../../space/raster";
 import { sampleSurface } from "../../space/sample";
 import type { Canvas } from "./canvas";
@@ -258,22 +259,20 @@ function unit(v: number[]): number[] {
   return v.map((x) => x / length);
 }
 
-/** Bilinear, −1 … 1. */
-function sampleMap(map: BakedMap, u: number, v: number): number[] {
-  const top = map.depth === 16 ? 65535 : 255;
-  const x = u * map.width - 0.5;
-  const y = (1 - v) * map.height - 0.5;
-  const x0 = Math.floor(x);
-  const y0 = Math.floor(y);
+const around = new Bilinear();
+
+/** What a map of unit vectors shows at a place of its sheet, bilinear, −1 … 1. */
+export function sampleMap(
+  { width, height, depth, pixels }: BakedMap,
+  u: number,
+  v: number,
+): number[] {
+  const top = depth === 16 ? 65535 : 255;
   const value = [0, 0, 0];
-  for (let dy = 0; dy < 2; dy++)
-    for (let dx = 0; dx < 2; dx++) {
-      const px = Math.max(0, Math.min(map.width - 1, x0 + dx));
-      const py = Math.max(0, Math.min(map.height - 1, y0 + dy));
-      const w = (dx ? x - x0 : 1 - x + x0) * (dy ? y - y0 : 1 - y + y0);
-      for (let k = 0; k < 3; k++)
-        value[k] +=
-          w * ((map.pixels[3 * (py * map.width + px) + k] / top) * 2 - 1);
-    }
+  around.find(width, height, u, v);
+  for (let i = 0; i < 4; i++)
+    for (let k = 0; k < 3; k++)
+      value[k] +=
+        around.shares[i] * ((pixels[3 * around.texels[i] + k] / top) * 2 - 1);
   return value;
 }

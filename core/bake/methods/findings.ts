@@ -23,6 +23,7 @@ export interface BakeFinding extends Record<string, unknown> {
     | "size"
     | "nothing to show"
     | "untrue"
+    | "seam"
     | "older"
     | "not baked"
     | "tried";
@@ -49,6 +50,9 @@ const INSIDE = 0.002;
 const SLANTING = 0.005;
 /** Degrees that a part's look may be off its source in the mean. */
 const UNTRUE = 8;
+/** Degrees that its look may jump over its seams in the mean, and places on them of which nothing is told. */
+const JUMPS = 12;
+const FEW = 12;
 /** A source is of another size, or lies elsewhere, from here on: a share of the game mesh's size. */
 const OTHER_SIZE = 1.6;
 const ELSEWHERE = 0.5;
@@ -265,6 +269,7 @@ export function findingsAfter(
         mend: "more texels or triangles there bring it nearer",
         distance: 0,
       });
+    found.push(...overSeams(each));
     say(
       "far",
       FAR,
@@ -290,4 +295,19 @@ export function findingsAfter(
     );
   }
   return found;
+}
+
+/** What is told of a part whose look jumps over its seams. */
+function overSeams({ part, seams }: PartCounts): BakeFinding[] {
+  if (!seams || seams.places < FEW || seams.mean <= JUMPS) return [];
+  return [
+    {
+      kind: "seam",
+      part,
+      texels: 0,
+      reason: `over its seams the look jumps by ${seams.mean.toFixed(1)}° in the mean, by ${seams.p95.toFixed(0)}° at one place in twenty`,
+      mend: "a larger sheet, more samples, or seams where less shows bring both sides together",
+      distance: 0,
+    },
+  ];
 }

@@ -10,6 +10,9 @@ import { boundsOf } from "../../space/bounds";
 import { CHANNELS, channelsOf } from "./channels";
 import { bakedAgain } from "./bake-again";
 import { fidelityOf } from "./fidelity";
+import { mendSeams } from "./mend-seams";
+import type { SeamJump } from "./over-seams";
+import { seamJumps } from "./over-seams";
 import type { Depth, Encoding } from "./map-images";
 import type { RowResult, RowSlice } from "./band";
 import type { Sheet, SheetWanted } from "./baked-sheet";
@@ -41,6 +44,8 @@ export interface PartCounts extends Record<(typeof COUNTS)[number], number> {
   /** Degrees between what the normal map shows and what the source is, in the mean and at 95 of 100 points; 0 without one. */
   angle: number;
   angle95: number;
+  /** How far what the normal map shows jumps over seams; none without seams over which the source goes on. */
+  seams?: SeamJump;
 }
 
 export interface BakeFigures {
@@ -190,14 +195,25 @@ export async function bakeMaps(
     for (const mark of sheet.covered) if (mark) sums.texels++;
     // Heights wait for the range of all sheets; else only one is held whole at a time.
     if (wanted.range || !channels.includes("height") || t + 1 === tiles.length)
-      for (const each of sheets.splice(0))
-        maps.push(...imagesOf(each, wanted, encoding(range), context.check));
+      for (const each of sheets.splice(0)) {
+        const images = imagesOf(each, wanted, encoding(range), context.check);
+        const written = each.again?.written ?? null;
+        if (wanted.padding > 0)
+          for (const map of images)
+            // Steps of 8 bits, and what dithers them, would be told from the other side of a seam as relief.
+            if (map.kind === "normal" && map.depth === 16)
+              mendSeams(scene, map, wanted.greenUp, written, context.check);
+        maps.push(...images);
+      }
   }
   const seconds = (performance.now() - start) / 1000;
   const all = mapsInOrder([...maps, ...(wanted.stands ?? [])]);
   const normals = all.filter(({ kind }) => kind === "normal");
   const fidelity = normals.length
     ? fidelityOf(scene, normals, wanted.greenUp)
+    : null;
+  const jumps = normals.length
+    ? seamJumps(scene, normals, wanted.greenUp, context.check)
     : null;
   const pieces = scene.canvases.map(({ part, distance, card }, c) => ({
     part,
@@ -212,7 +228,10 @@ export async function bakeMaps(
   }));
   return {
     maps: all,
-    parts: byPart(pieces),
+    parts: byPart(pieces).map((part) => {
+      const seams = jumps?.get(part.part);
+      return seams ? { ...part, seams } : part;
+    }),
     figures: {
       angle: fidelity?.whole.mean ?? 0,
       angle95: fidelity?.whole.p95 ?? 0,

@@ -27,9 +27,11 @@ import { convexHull, volumeOf } from "./convex-hull";
 import { hullsOf } from "./solids";
 import { StandOff } from "./stand-off";
 
-function made(mesh: Mesh, most: number, tolerance = 0) {
+function made(solid: Mesh | Mesh[], most: number, tolerance = 0) {
+  const solids = [solid].flat();
+  const mesh = joined(...solids);
   const hulls = hullsOf(
-    [mesh],
+    solids,
     { most, tolerance, vertices: 64 },
     plainContext(),
   ).map(({ hull }) => hull);
@@ -121,13 +123,20 @@ describe("hollow solids", () => {
     }
   });
 
+  const sourcesOf = (name: "storm-lamp" | "channel-buoy") =>
+    DEMO_ASSETS[name]().parts.flatMap(({ source }) => source ?? []);
+
   it("a lamp with a bow and a cage of wires is cut evenly: no plate lies over the bow", () => {
-    const lamp = joined(
-      ...DEMO_ASSETS["storm-lamp"]().parts.flatMap(
-        ({ source }) => source ?? [],
-      ),
-    );
-    expect(made(lamp, 16).off).toBeLessThan(0.05);
+    expect(made(joined(...sourcesOf("storm-lamp")), 16).off).toBeLessThan(0.05);
+  });
+
+  it("parts that share hulls are levelled out: none stands off far as long as others need not be apart", () => {
+    const lamp = made(sourcesOf("storm-lamp"), 16);
+    const buoy = made(sourcesOf("channel-buoy"), 16);
+    expect(lamp.hulls.length).toBeLessThanOrEqual(16);
+    expect(lamp.off).toBeLessThan(0.03);
+    expect(buoy.hulls.length).toBeLessThanOrEqual(16);
+    expect(buoy.off).toBeLessThan(0.036);
   });
 
   it("stop where a hull stands off no more than is allowed", () => {

@@ -13,11 +13,13 @@ import { boundsOf, diagonalOf } from "../../space/bounds";
 import type { ConvexMesh } from "../../mesh/hull";
 import { convexHull } from "./convex-hull";
 import { foldsOf } from "./cut-planes";
-import type { DecomposeOptions, Piece } from "./decompose";
-import { decompose, pieceOf } from "./decompose";
+import type { DecomposeOptions } from "./decompose";
+import { decompose } from "./decompose";
 import type { Plane, Surface } from "./half-space";
 import { NEAR, joinSurfaces } from "./half-space";
 import { partBelow } from "./part-below";
+import type { Piece } from "./pieces";
+import { pieceOf } from "./pieces";
 import { StandOff } from "./stand-off";
 
 /** Triangles that cuts are tried on; more are made into fewer for it. */

@@ -249,7 +249,8 @@ function roleOf(
 }
 
 /**
- * Puts hulls and levels that came along to the parts that they belong to; those that belong to none become parts.
+ * Puts hulls and levels that came along to the parts that they belong to. Where there is no such part, hulls make one
+ * that has nothing else; a level, and what is a hull by its name alone, is a part of its own.
  * @param placed how a mesh lies in metres, y up
  */
 function withHullsAndLevels(
@@ -257,10 +258,24 @@ function withHullsAndLevels(
   read: readonly ReadPart[],
   placed: (mesh: Mesh) => Mesh,
 ): Asset {
-  const others = read.filter(({ hull, level }) => hull ?? level);
   const has = (name: string) => asset.parts.some((part) => part.name === name);
   const ofPart = ({ hull, written }: ReadPart) => hull?.of ?? written;
-  const fitted = mapParts(asset, (part) => {
+  const belongs = (part: ReadPart) =>
+    has(ofPart(part)) || (part.hull && !part.hull.guessed);
+  const more = read.filter(({ hull, level }) => hull ?? level);
+  const others = more.filter(belongs);
+  const names = new Set(others.map(ofPart));
+  const whole = [...names].reduce(
+    (next, name) =>
+      has(name)
+        ? next
+        : {
+            ...next,
+            parts: [...next.parts, createPart(name, next.parts.length)],
+          },
+    asset,
+  );
+  const fitted = mapParts(whole, (part) => {
     const own = others.filter((other) => ofPart(other) === part.name);
     if (!own.length) return part;
     const hulls = own.flatMap(({ written, hull, mesh }): Hull[] => {
@@ -290,8 +305,8 @@ function withHullsAndLevels(
       levels: levels.length ? levels : part.levels,
     };
   });
-  return others
-    .filter((other) => !has(ofPart(other)))
+  return more
+    .filter((each) => !belongs(each))
     .reduce(
       (next, { name, mesh }) =>
         put(next, name, "source", withMarks(placed(mesh))),
