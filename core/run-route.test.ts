@@ -64,7 +64,7 @@ describe("the route", () => {
     // Done once, there is nothing left to do.
     expect(nextStep(asset, null).step).toBeNull();
     expect((await go(asset)).ran).toEqual([]);
-  }, 60_000);
+  });
 
   it("redoes what is stale with the options it had, and leaves what is current", async () => {
     const begun = (
@@ -80,7 +80,7 @@ describe("the route", () => {
     const { asset } = await go(small(begun, 80));
     expect(asset.results.reduce!.options).toMatchObject({ evenness: 0.5 });
     expect(stateOf(asset, "reduce")).toBe("current");
-  }, 60_000);
+  });
 
   it("keeps game meshes that came along, and UVs of those", async () => {
     const game = sphere(6, 8);
@@ -108,7 +108,7 @@ describe("the route", () => {
       false,
       false,
     ]);
-  }, 60_000);
+  });
 
   it("stops where a budget can't be kept, and says so", async () => {
     const told: string[] = [];
@@ -170,5 +170,5 @@ describe("the route", () => {
     expect(drops).toEqual([]);
     expect(Math.max(...shares)).toBeLessThanOrEqual(1 + 1e-9);
     expect([...words]).toContain("Bake");
-  }, 60_000);
+  });
 });

@@ -53,7 +53,7 @@ describe.runIf(existsSync(script))("1, 2 and 5 threads", () => {
         plainContext(KERNELS),
       ));
     unwrapped = asset;
-  }, 120_000);
+  });
 
   for (const [id, options] of [
     ["bake/maps", { rays: 8, samples: 2 }],

@@ -84,6 +84,13 @@ async function checkTogether(checks) {
   );
 }
 
+/** What a failure says, without where in the code it was said. */
+const inShort = (message = "") =>
+  message
+    .split(/\n\s+at /)[0]
+    .replace(/\s+/g, " ")
+    .slice(0, 600);
+
 const reportOf = (name) => join(reports, `${name}.json`);
 const vitestOf = (name) => [
   "node_modules/vitest/vitest.mjs",
@@ -108,10 +115,10 @@ function count(name, ok) {
     const from = relative(root, file.name);
     for (const test of bad)
       failures.push(
-        `${from}: ${test.fullName}: ${(test.failureMessages[0] ?? "").split("\n")[0]}`,
+        `${from}: ${test.fullName}: ${inShort(test.failureMessages[0])}`,
       );
     if (file.status === "failed" && !bad.length)
-      failures.push(`${from}: ${(file.message ?? "").split("\n")[0]}`);
+      failures.push(`${from}: ${inShort(file.message)}`);
   }
 }
 

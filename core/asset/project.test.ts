@@ -60,7 +60,7 @@ beforeAll(async () => {
   ] as const)
     asset = (await run(id, asset, options)).asset;
   archive = pack(asset);
-}, 120_000);
+});
 
 describe("a project archive", () => {
   it("brings back every stream and every word, and is the same bytes again", () => {

@@ -82,7 +82,7 @@ describe("reducing what is dirty", () => {
       expect(withoutArea(small)).toBe(0);
       expect(usesOf(small).filter((uses) => uses > 2)).toEqual([]);
     }
-  }, 60_000);
+  });
 
   it("leaves closed what is closed, at any size and place", () => {
     const scan = scanLike(3, 3000);
@@ -113,7 +113,7 @@ describe("reducing what is dirty", () => {
       expect(triangleCount(small)).toBeLessThanOrEqual(400);
       expect(usesOf(small).every((uses) => uses === 2)).toBe(true);
     }
-  }, 60_000);
+  });
 
   /** Cubes in a grid, so many along each side, each its own size. */
   const crumbs = (side: number): Mesh =>
@@ -335,7 +335,7 @@ describe("a budget", () => {
     const all = await run(meshes, { triangles: 1400, unseen: true });
     expect(all.report.hidden).toEqual([]);
     expect(inside(all.asset.parts)).toBeGreaterThan(0.1 * 1400);
-  }, 60_000);
+  });
 
   it("leaves out what is far smaller than a triangle, says where, and keeps it on request", async () => {
     const body = sphere(60, 80);

@@ -198,7 +198,7 @@ describe("a hole", () => {
     expect(new MeshAnalysis(mesh, 0).edges.uses.every((n) => n === 2)).toBe(
       true,
     );
-  }, 30_000);
+  });
 
   it("wider than half the part is left open and named, unless it is asked for", async () => {
     const bowl = cutAbove(sphere(24, 32, 0.1), 0.02);
