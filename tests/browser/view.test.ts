@@ -89,9 +89,9 @@ async function holding(
     if (holds && request.method() === "POST" && matches.test(request.url()))
       held.push(request);
     else
-      // One that came in just as nothing is held any more goes on by itself.
+      // One that came in before any was looked at, or just as none is any more, goes on by itself.
       void request.continue().catch((error: unknown) => {
-        if (holds) throw error;
+        if (holds && !/not enabled/.test(String(error))) throw error;
       });
   };
   const release = async () => {
@@ -102,8 +102,9 @@ async function holding(
     await page.setRequestInterception(false);
     page.off("request", hold);
   };
-  await page.setRequestInterception(true);
+  // In this order: one that is looked at while nobody listens would never go on.
   page.on("request", hold);
+  await page.setRequestInterception(true);
   try {
     await work(release);
   } finally {
