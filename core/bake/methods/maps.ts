@@ -265,11 +265,10 @@ function byPart(pieces: readonly PartCounts[]): PartCounts[] {
 }
 
 /** Shares of all samples whose ray met nothing though the source does not end there, and that hang over where it does. */
-export function missedShares(parts: readonly PartCounts[]): {
-  missed: number;
-  overhanging: number;
-} {
-  const all = (name: (typeof COUNTS)[number]) =>
+export function missedShares(
+  parts: readonly Pick<PartCounts, "samples" | "missed" | "overhanging">[],
+): { missed: number; overhanging: number } {
+  const all = (name: "samples" | "missed" | "overhanging") =>
     parts.reduce((sum, part) => sum + part[name], 0);
   const samples = Math.max(1, all("samples"));
   return {
