@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import type { FigureRow } from "../shared/figures";
 
-defineProps<{ rows: FigureRow[]; stale: boolean }>();
+/** Figures with their limits; `bare` without a heading of their own. */
+defineProps<{ rows: FigureRow[]; stale?: boolean; bare?: boolean }>();
 </script>
 
 <template>
   <section class="figures">
-    <h2>Figures <small v-if="stale">of an older state</small></h2>
+    <h2 v-if="!bare">Figures <small v-if="stale">of an older state</small></h2>
     <dl>
       <div v-for="row in rows" :key="row.label">
         <dt>{{ row.label }}</dt>

@@ -7,6 +7,22 @@ import { useView } from "../stores/view";
 const same = (a: unknown, b: unknown) =>
   JSON.stringify(a) === JSON.stringify(b);
 
+/** The options that a form would be run with. @param typed over what is known, by field */
+export const draftedOptions = (
+  fields: readonly Field[],
+  values: Readonly<Record<string, unknown>> | undefined,
+  typed: Readonly<Record<string, Draft>>,
+): Record<string, unknown> =>
+  Object.fromEntries(
+    fields.map(({ name, default: otherwise }) => {
+      const draft = typed[name];
+      return [
+        name,
+        draft && "value" in draft ? draft.value : (values?.[name] ?? otherwise),
+      ];
+    }),
+  );
+
 /**
  * What the form of an operation says: the values that are known of it, and over them what somebody has typed, which
  * stays until it is used or taken back, whatever becomes of the asset meanwhile.
@@ -22,15 +38,7 @@ export function useDrafts(
   );
   /** The options as they would be run. */
   const options = computed(() =>
-    Object.fromEntries(
-      operation().fields.map((field) => {
-        const draft = drafts.value[field.name];
-        return [
-          field.name,
-          draft && "value" in draft ? draft.value : base(field),
-        ];
-      }),
-    ),
+    draftedOptions(operation().fields, values(), drafts.value),
   );
   /** Takes a value, or with none a text that is no value. */
   function type(field: Field, value: unknown, text?: string) {

@@ -1,5 +1,6 @@
 import type { PaletteEntry } from "../../core/base/pictures";
 import type { AssetDocument } from "../../core/asset/document";
+import type { TrialMaps } from "../../core/bake/methods/trial-bake";
 import type { Trial, TrialName } from "../../core/collide/methods/trials";
 import type { Shots } from "../../core/ship/methods/shots";
 import type { HullMove } from "../../core/mesh/move-hull";
@@ -43,6 +44,11 @@ export interface ViewState extends Omit<
   cage: { all: number; own: Record<string, number> } | null;
   /** How far parts are drawn apart, 0 … 1. */
   apart: number;
+  /** A bake that is tried in place of what was baked: its options, and names of chosen parts, none for all; or null. */
+  bakeTrial: {
+    options: Record<string, unknown>;
+    parts: string[];
+  } | null;
   /** What is compared with the sources. */
   beside: Beside;
   /** Faces seen by no more than this share of the views count as unseen, 0 … 1. */
@@ -87,6 +93,15 @@ export interface ViewState extends Omit<
   standOff: number;
   /** Ends of the distance map's scale, metres; 0 where nothing was measured. */
   farthest: number;
+}
+
+/** What a trial of a bake comes to so far. */
+export interface BakeTrialFigures extends Omit<TrialMaps, "maps"> {
+  /** Width of the sheet, px. */
+  full: number;
+  /** Whether lighter meshes stand for sources. */
+  light: boolean;
+  milliseconds: number;
 }
 
 /** How a choice goes with what was chosen before. */
@@ -259,6 +274,8 @@ export type FromView =
       stretch: number;
       milliseconds: number;
     }
+  /** What a trial of a bake comes to; null before it does, or with a word why it can't be tried. */
+  | { kind: "bake-trial"; figures: BakeTrialFigures | null; refused: string }
   | { kind: "facts"; facts: UvFacts }
   /** Islands were dragged by so many pixels of the sheet. */
   | { kind: "dragged"; x: number; y: number; landing: Landing }

@@ -118,6 +118,9 @@ export function useTableLink(hands: TableHands) {
       case "preview":
         answers.preview = message;
         return;
+      case "bake-trial":
+        answers.bakeTrial = message;
+        return;
       case "facts":
         answers.facts = message.facts;
         return;

@@ -1,5 +1,6 @@
 import { sheetShown } from "../shared/sheet-shown";
 import type { Ref } from "vue";
+import { bakeToTry } from "../stages/bake/trial";
 import { givenDistances } from "../stages/bake/bench";
 import { standOff } from "../stages/collide/hull-figures";
 import { farthest, switchPoints } from "../stages/reduce/figures";
@@ -54,6 +55,14 @@ export function useTableState(
         view.show === "revisions" ||
         view.compareBy === "divider"),
   );
+  const bakeTrial = computed(() =>
+    trials.bake && view.stage === "bake"
+      ? {
+          options: bakeToTry(workshop.operations, document.value, view.typed),
+          parts: view.selected,
+        }
+      : null,
+  );
   const state = computed((): ViewState => ({
     show: view.show,
     divider: view.divider,
@@ -63,7 +72,10 @@ export function useTableState(
       above: covered.value.sheetUpper,
       below: covered.value.sheetLower,
     },
-    sheetShows: sheetShown(view.sheetShows, document.value),
+    sheetShows:
+      bakeTrial.value && view.sheetShows === "normal"
+        ? "normal"
+        : sheetShown(view.sheetShows, document.value),
     ...sheetState(document.value),
     triesSeams: view.stage === "unwrap",
     pointerLight: view.pointerLight,
@@ -72,6 +84,7 @@ export function useTableState(
         ? givenDistances(document.value)
         : null,
     apart: view.stage === "bake" ? trials.apart : 0,
+    bakeTrial: bakeTrial.value,
     beside: besideOf(
       view.stage,
       document.value.maps.some(({ kind }) => kind === "normal"),

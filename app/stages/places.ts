@@ -4,6 +4,7 @@ import BroughtMaps from "./bake/BroughtMaps.vue";
 import CageTools from "./bake/CageTools.vue";
 import JudgeBake from "./bake/JudgeBake.vue";
 import SpreadTools from "./bake/SpreadTools.vue";
+import TryBake from "./bake/TryBake.vue";
 import DropPlayer from "./collide/DropPlayer.vue";
 import HullPanel from "./collide/HullPanel.vue";
 import EdgeMarks from "./edges/EdgeMarks.vue";
@@ -78,6 +79,7 @@ export const PLACES: Partial<Record<Stage, readonly BenchPlace[]>> = {
     },
   ],
   bake: [
+    { component: TryBake, at: "below main" },
     { component: JudgeBake, at: "last", operation: "bake/look-off" },
     { component: SpreadTools, at: "last" },
     { component: BroughtMaps, at: "last", operation: "bake/bring-map" },

@@ -20,6 +20,8 @@ export const useAnswers = defineStore("answers", {
     traceRefused: "",
     /** How the seams that are being drawn would lay out. */
     tried: null as Answer<"tried"> | null,
+    /** What the trial of a bake comes to so far. */
+    bakeTrial: null as Answer<"bake-trial"> | null,
     /** Whether a handle of hulls lies under the pointer, and what dragging it comes to so far. */
     overHandle: false,
     hullDrag: "",

@@ -33,6 +33,8 @@ export const useTrials = defineStore("trials", {
     level: 0,
     /** How far parts are drawn apart, 0 … 1. */
     apart: 0,
+    /** Whether the bake is tried as its settings change. */
+    bake: false,
   }),
   actions: {
     /** Shows the game meshes as they are; set one by one, as a patch would leave parts in. */

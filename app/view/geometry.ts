@@ -1,6 +1,4 @@
 import { BufferAttribute, BufferGeometry, Color } from "three";
-import type { MeshDocument, StreamRef } from "../../core/asset/document";
-import { decodeStream } from "../../core/asset/read-document";
 import type { Edges } from "../../core/mesh/edges";
 import { buildEdges } from "../../core/mesh/edges";
 import type { Mesh } from "../../core/mesh/mesh";
@@ -8,44 +6,6 @@ import { cornerNormals } from "../../core/mesh/normals";
 import { diagonalsOf } from "../../core/mesh/diagonals";
 import { triangulate } from "../../core/mesh/triangulate";
 import { SEAM_COLOURS, seamColours } from "./seam-colours";
-
-/** Streams by hash, fetched once; the browser's cache keeps them beyond the page. */
-export class StreamLoader {
-  private readonly loads = new Map<string, Promise<Uint8Array>>();
-
-  async load<T>(ref: StreamRef | null): Promise<T | null> {
-    if (!ref) return null;
-    let load = this.loads.get(ref.hash);
-    if (!load) {
-      load = fetch(`/api/streams/${ref.hash}`).then(async (response) => {
-        if (!response.ok)
-          throw new Error(`stream ${ref.hash.slice(0, 8)} could not be loaded`);
-        return new Uint8Array(await response.arrayBuffer());
-      });
-      this.loads.set(ref.hash, load);
-    }
-    return decodeStream(ref, await load) as T;
-  }
-
-  /** Forgets what is no longer shown. */
-  keepOnly(hashes: ReadonlySet<string>): void {
-    for (const hash of this.loads.keys())
-      if (!hashes.has(hash)) this.loads.delete(hash);
-  }
-
-  async mesh(document: MeshDocument): Promise<Mesh> {
-    const names = Object.keys(
-      document.streams,
-    ) as (keyof MeshDocument["streams"])[];
-    const loaded = await Promise.all(
-      names.map((name) => this.load(document.streams[name])),
-    );
-    return {
-      ...Object.fromEntries(names.map((name, i) => [name, loaded[i]])),
-      materials: document.materials,
-    } as unknown as Mesh;
-  }
-}
 
 /** A mesh as triangles to be drawn; shares vertices where nothing parts them, which dense sources need. */
 export function surfaceGeometry(mesh: Mesh): BufferGeometry {

@@ -10,13 +10,13 @@ import {
 import type { Texture } from "three";
 import { profileOf } from "../../core/asset/profile";
 import type { AssetDocument, MapDocument } from "../../core/asset/document";
-import type { MapKind } from "../../core/base/pictures";
+import type { BakedMap, MapKind } from "../../core/base/pictures";
 import { SEEN_KINDS } from "../../core/base/pictures";
 import { statusInk } from "../../core/bake/methods/status";
 import { angleInk } from "./face-colours";
 import { coverageMips } from "../../core/space/coverage-mips";
 import { tileAt } from "../../core/mesh/tiles";
-import type { StreamLoader } from "./geometry";
+import type { StreamLoader } from "./stream-loader";
 import { asPicture } from "./room";
 
 /** Pixels along an edge that every machine can draw. */
@@ -26,7 +26,7 @@ const MOST = 8192;
 const CUT_OFF = 0.5;
 
 /** Gives a mask levels of its own, which keep its coverage: thin strands would vanish with distance. */
-function keepCoverage(texture: DataTexture | null): DataTexture | null {
+export function keepCoverage(texture: DataTexture | null): DataTexture | null {
   if (!texture) return null;
   const { data, width, height } = texture.image as {
     data: Uint8Array;
@@ -142,66 +142,77 @@ export class MapTextures {
     return texture;
   }
 
-  /**
-   * A baked map as a texture, several sheets side by side as they lie in UV. An image's first row becomes the last,
-   * as textures count from the bottom.
-   */
+  /** Stored maps of one kind as one texture; null where there is none. */
   private async texture(
     maps: readonly MapDocument[],
     flipGreen: boolean,
   ): Promise<DataTexture | null> {
-    if (!maps.length) return null;
-    const places = maps.map((map) => tileAt(map.tile ?? 0));
-    const across = Math.max(...places.map(([x]) => x + 1));
-    const up = Math.max(...places.map(([, y]) => y + 1));
-    // One that was brought in has a size of its own: the finest tells.
-    const { width: sheetWidth, height: sheetHeight } = maps.reduce((a, b) =>
-      b.width > a.width ? b : a,
-    );
-    const step = Math.ceil(
-      Math.max(across * sheetWidth, up * sheetHeight) / MOST,
-    );
-    const width = Math.floor(sheetWidth / step);
-    const height = Math.floor(sheetHeight / step);
-    const data = new Uint8Array(4 * across * up * width * height);
-    for (const [i, map] of maps.entries()) {
-      const pixels = (await this.loader.load<Uint8Array | Uint16Array>(
-        map.pixels,
-      ))!;
-      const shift = map.depth === 16 ? 8 : 0;
-      const [byX, byY] = [map.width / width, map.height / height];
-      const [right, above] = places[i];
-      for (let y = 0; y < height; y++)
-        for (let x = 0; x < width; x++) {
-          const from =
-            map.channels *
-            ((map.height - 1 - Math.floor(byY * y)) * map.width +
-              Math.floor(byX * x));
-          const row = above * height + y;
-          const to = 4 * (row * across * width + right * width + x);
-          if (map.kind === "status") data.set(statusInk(pixels[from]), to);
-          else if (map.kind === "angle") data.set(angleInk(pixels[from]), to);
-          else
-            for (let k = 0; k < 3; k++)
-              data[to + k] =
-                pixels[from + (map.channels === 3 ? k : 0)] >> shift;
-          if (flipGreen) data[to + 1] = 255 - data[to + 1];
-          data[to + 3] = 255;
-        }
-    }
-    const texture = new DataTexture(
-      data,
-      across * width,
-      up * height,
-      RGBAFormat,
-    );
-    texture.repeat.set(1 / across, 1 / up);
-    texture.colorSpace = NoColorSpace;
-    texture.minFilter = LinearMipmapLinearFilter;
-    texture.magFilter = LinearFilter;
-    texture.generateMipmaps = true;
-    texture.anisotropy = 4;
-    texture.needsUpdate = true;
-    return texture;
+    const loaded = [];
+    for (const map of maps)
+      loaded.push({
+        ...map,
+        pixels: (await this.loader.load<Uint8Array | Uint16Array>(map.pixels))!,
+      });
+    return sheetsTexture(loaded, flipGreen);
   }
+}
+
+/**
+ * Maps of one kind as a texture, several sheets side by side as they lie in UV; null where there is none. An image's
+ * first row becomes the last, as textures count from the bottom.
+ */
+export function sheetsTexture(
+  maps: readonly BakedMap[],
+  flipGreen: boolean,
+): DataTexture | null {
+  if (!maps.length) return null;
+  const places = maps.map((map) => tileAt(map.tile ?? 0));
+  const across = Math.max(...places.map(([x]) => x + 1));
+  const up = Math.max(...places.map(([, y]) => y + 1));
+  // One that was brought in has a size of its own: the finest tells.
+  const { width: sheetWidth, height: sheetHeight } = maps.reduce((a, b) =>
+    b.width > a.width ? b : a,
+  );
+  const step = Math.ceil(
+    Math.max(across * sheetWidth, up * sheetHeight) / MOST,
+  );
+  const width = Math.floor(sheetWidth / step);
+  const height = Math.floor(sheetHeight / step);
+  const data = new Uint8Array(4 * across * up * width * height);
+  for (const [i, map] of maps.entries()) {
+    const { pixels } = map;
+    const shift = map.depth === 16 ? 8 : 0;
+    const [byX, byY] = [map.width / width, map.height / height];
+    const [right, above] = places[i];
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++) {
+        const from =
+          map.channels *
+          ((map.height - 1 - Math.floor(byY * y)) * map.width +
+            Math.floor(byX * x));
+        const row = above * height + y;
+        const to = 4 * (row * across * width + right * width + x);
+        if (map.kind === "status") data.set(statusInk(pixels[from]), to);
+        else if (map.kind === "angle") data.set(angleInk(pixels[from]), to);
+        else
+          for (let k = 0; k < 3; k++)
+            data[to + k] = pixels[from + (map.channels === 3 ? k : 0)] >> shift;
+        if (flipGreen) data[to + 1] = 255 - data[to + 1];
+        data[to + 3] = 255;
+      }
+  }
+  const texture = new DataTexture(
+    data,
+    across * width,
+    up * height,
+    RGBAFormat,
+  );
+  texture.repeat.set(1 / across, 1 / up);
+  texture.colorSpace = NoColorSpace;
+  texture.minFilter = LinearMipmapLinearFilter;
+  texture.magFilter = LinearFilter;
+  texture.generateMipmaps = true;
+  texture.anisotropy = 4;
+  texture.needsUpdate = true;
+  return texture;
 }

@@ -18,7 +18,7 @@ import type {
 import { toLinear } from "../../core/formats/colours";
 import type { Mesh } from "../../core/mesh/mesh";
 import { cornerNormals } from "../../core/mesh/normals";
-import type { StreamLoader } from "./geometry";
+import type { StreamLoader } from "./stream-loader";
 import { groupByMaterial, surfaceGeometry } from "./geometry";
 import { splitOf } from "./split";
 

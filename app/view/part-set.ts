@@ -3,7 +3,7 @@ import type { AssetDocument, PartDocument } from "../../core/asset/document";
 import { movedApart } from "../../core/space/apart";
 import type { Bounds } from "../../core/space/bounds";
 import { boundsOf, diagonalOf } from "../../core/space/bounds";
-import type { StreamLoader } from "./geometry";
+import type { StreamLoader } from "./stream-loader";
 import { PartView } from "./part-view";
 
 /** The parts of one revision as they are drawn, in groups by what they are. */

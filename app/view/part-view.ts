@@ -18,7 +18,7 @@ import type { LookDocument, PartDocument } from "../../core/asset/document";
 import { hasCard } from "../../core/asset/stand-ins";
 import type { Mesh } from "../../core/mesh/mesh";
 import { tintMirrored } from "./checker";
-import type { StreamLoader } from "./geometry";
+import type { StreamLoader } from "./stream-loader";
 import {
   edgeLines,
   sheetGeometry,

@@ -12,7 +12,7 @@ import { budgetOf } from "../../core/asset/asset";
 import type { PartStandIn } from "../../core/asset/asset";
 import { facesStandingFor } from "../../core/mesh/standing-for";
 import type { PartView } from "./part-view";
-import type { StreamLoader } from "./geometry";
+import type { StreamLoader } from "./stream-loader";
 import type { FromView, ViewState } from "../shared/messages";
 import type { PartSet } from "./part-set";
 

@@ -23,7 +23,7 @@ import type { Mesh } from "../../core/mesh/mesh";
 import { faceCount } from "../../core/mesh/mesh";
 import { cornerNormals, faceNormals } from "../../core/mesh/normals";
 import { fromRanges } from "../../core/base/ranges";
-import type { StreamLoader } from "./geometry";
+import type { StreamLoader } from "./stream-loader";
 import { lines } from "./geometry";
 import type { Place } from "../shared/messages";
 import { trianglesOf } from "./split";

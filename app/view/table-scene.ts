@@ -3,7 +3,7 @@ import type { AssetDocument } from "../../core/asset/document";
 import type { Rect } from "../shared/layout";
 import { clearOf, isWithin, layoutOf } from "../shared/layout";
 import type { ViewState } from "../shared/messages";
-import { StreamLoader } from "./geometry";
+import { StreamLoader } from "./stream-loader";
 import { FOV, Orbit } from "./orbit";
 import { PartSet } from "./part-set";
 import type { PartView } from "./part-view";

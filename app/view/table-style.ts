@@ -2,6 +2,8 @@ import { LineBasicMaterial, LineSegments } from "three";
 import type { DataTexture } from "three";
 import type { FromView, ViewState } from "../shared/messages";
 import { lines } from "./geometry";
+import type { BakeTrialWorker } from "./bake-trial";
+import { BakeTrial } from "./bake-trial";
 import { MapTextures } from "./map-textures";
 import { OwnLooks } from "./own-looks";
 import type { PartView } from "./part-view";
@@ -14,6 +16,7 @@ import { countUnseen } from "./unseen-count";
 /** How what lies on the table looks: materials, maps, checker, chosen edges, and what stands beside the asset. */
 export class TableStyle {
   readonly maps: MapTextures;
+  readonly trial: BakeTrial;
   readonly ownLooks: OwnLooks;
   readonly measure = new Measure();
   readonly references = new References();
@@ -32,9 +35,21 @@ export class TableStyle {
   ) {
     this.maps = new MapTextures(table.loader);
     this.ownLooks = new OwnLooks(table.loader);
+    this.trial = new BakeTrial(
+      () =>
+        new Worker(new URL("./bake-trial.worker.ts", import.meta.url), {
+          type: "module",
+        }) as BakeTrialWorker,
+      post,
+      () => {
+        this.apply();
+        this.draw();
+      },
+    );
   }
 
   apply(): void {
+    this.trial.want(this.table.document, this.table.state?.bakeTrial);
     for (const view of this.table.parts.views.values()) this.applyTo(view);
     for (const { views } of [this.table.others.left, this.table.others.right])
       for (const view of views.values()) this.applyTo(view);
@@ -59,6 +74,7 @@ export class TableStyle {
   private sheetMap(state: ViewState) {
     const shown = state.sheetShows;
     if (shown === "painted") return this.maps.painted;
+    if (shown === "normal" && this.trial.picture) return this.trial.picture;
     if (shown !== "islands" && shown !== "checker")
       void this.maps.look(shown).then((made) => {
         if (!made) return;
@@ -83,13 +99,14 @@ export class TableStyle {
   }
 
   applyTo(view: PartView): void {
+    const tried = this.trial.shows(view.name) ? this.trial : null;
     if (this.table.state)
       view.applyStyle(
         this.table.state,
         {
-          normal: this.maps.normal,
+          normal: (tried ?? this.maps).normal,
           ao: this.maps.ao,
-          opacity: this.maps.opacity,
+          opacity: tried?.opacity ?? this.maps.opacity,
           painted: this.maps.painted,
           checker: this.checkerFor(this.table.state),
           shown: this.sheetMap(this.table.state),

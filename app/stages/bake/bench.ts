@@ -15,7 +15,7 @@ import type { BenchPlan } from "../../shared/bench";
 import { hasSource, numbersOf } from "../../shared/bench";
 
 /** Share of the texels that may be missed. */
-const MOST_MISSED = 0.001;
+export const MOST_MISSED = 0.001;
 /** Findings after which the maps can be used all the same. */
 const MINOR: readonly BakeFinding["kind"][] = [
   "untrue",

@@ -63,7 +63,13 @@ async function tried(
   of: MapsWanted = wanted,
 ): Promise<TrialMaps[]> {
   const all: TrialMaps[] = [];
-  for await (const each of trialBake(asset, of, only, async () => {}))
+  for await (const each of trialBake(
+    asset,
+    of,
+    only,
+    trialWidths(of.width),
+    async () => {},
+  ))
     all.push(each);
   return all;
 }
@@ -134,7 +140,7 @@ describe("a trial of a bake", () => {
 
   it("stops where it is told to", async () => {
     let pauses = 0;
-    const steps = trialBake(asset, wanted, [], async () => {
+    const steps = trialBake(asset, wanted, [], [256, 512], async () => {
       if (++pauses === 6) throw new CancelledError();
     });
     await expect(

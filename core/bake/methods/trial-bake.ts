@@ -45,6 +45,7 @@ export function trialWidths(width: number): number[] {
 /**
  * Bakes normals of some parts at ever finer sizes, one thread, each size there to be looked at before the next.
  * @param only names of worked parts that are baked; none for all
+ * @param widths rising, px: those of `trialWidths` or some of them; the wanted samples are taken at the last of them all
  * @param pause is waited for between some thousand rays, and throws to stop
  * @throws MissingInputError where none of the parts has UVs
  */
@@ -52,6 +53,7 @@ export async function* trialBake(
   asset: Asset,
   wanted: MapsWanted,
   only: readonly string[],
+  widths: readonly number[],
   pause: () => Promise<void>,
 ): AsyncGenerator<TrialMaps> {
   const kinds = wanted.maps.filter(
@@ -72,9 +74,9 @@ export async function* trialBake(
     game && (!only.length || only.includes(name)) ? [game] : [],
   );
   const tiles = tilesUsed(games);
-  const widths = trialWidths(wanted.width);
+  const finest = trialWidths(wanted.width).at(-1);
   for (const width of widths) {
-    const last = width === widths.at(-1);
+    const last = width === finest;
     const share = width / wanted.width;
     const step = {
       ...wanted,

@@ -1,0 +1,63 @@
+<script setup lang="ts">
+import ToggleSwitch from "primevue/toggleswitch";
+import FigureList from "../../components/FigureList.vue";
+import { useAnswers } from "../../stores/answers";
+import { useTrials } from "../../stores/trials";
+import { useView } from "../../stores/view";
+import { useWorkshop } from "../../stores/workshop";
+import { trialRows, trialWords } from "./trial";
+
+/** Normals of what is chosen, baked in the page as soon as a setting changes. */
+const trials = useTrials();
+const answers = useAnswers();
+const view = useView();
+const workshop = useWorkshop();
+const hasSource = computed(() =>
+  workshop.asset!.document.parts.some((part) => part.source),
+);
+const figures = computed(() => answers.bakeTrial?.figures ?? null);
+const refused = computed(() => answers.bakeTrial?.refused ?? "");
+watch(
+  () => trials.bake,
+  (on) => {
+    answers.bakeTrial = null;
+    if (!on) return;
+    // What is tried is looked at.
+    if (view.show !== "baked") view.stopComparing("baked");
+    view.overlay = "none";
+    view.sheetShows = "normal";
+  },
+);
+onBeforeUnmount(() => (trials.bake = false));
+</script>
+
+<template>
+  <section v-if="hasSource" class="try">
+    <label class="switch" for="try-bake">
+      <span>Try as I go</span>
+      <ToggleSwitch v-model="trials.bake" input-id="try-bake" />
+    </label>
+    <p v-if="!trials.bake" class="muted">
+      Shows the normals of the chosen parts as their settings change. Nothing of
+      it is kept.
+    </p>
+    <p v-else-if="refused" class="trouble" role="alert">{{ refused }}</p>
+    <template v-else>
+      <FigureList v-if="figures" :rows="trialRows(figures)" bare />
+      <p class="muted" aria-live="polite">{{ trialWords(figures) }}</p>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.switch {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  min-height: 28px;
+}
+p {
+  margin: 4px 0 0;
+  font-size: 12.5px;
+}
+</style>
