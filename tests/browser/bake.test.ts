@@ -6,7 +6,7 @@ import { afterAll, beforeAll, expect, it } from "vitest";
 import { writeMeshFile } from "../../core/formats/index";
 import type { StageResult } from "../../core/asset/asset";
 import { moved, sphere } from "../shapes";
-import { pause, press, shows } from "./app";
+import { pause, pixels, press, shows } from "./app";
 import type { Answer } from "./session";
 import { Session } from "./session";
 
@@ -70,6 +70,34 @@ beforeAll(async () => {
   await session.stage("6");
 });
 afterAll(() => session.close());
+
+it("tries normals in the page as settings change, and keeps nothing of it", async () => {
+  const { page } = session;
+  const { revision } = await session.answer();
+  /** Pixels that are as blue as normals that point straight up. */
+  const blue = () => pixels(page, (r, g, b) => b > 200 && r < 170 && g < 170);
+  const unfold = () =>
+    page.click("[data-operation='bake/maps'] button[aria-expanded]");
+  const before = await blue();
+  await page.click("label[for='try-bake']");
+  await shows(page, "As fine as the bake itself.");
+  await shows(page, "256 × 256 px");
+  await pause(300);
+  expect((await blue()) - before).toBeGreaterThan(5000);
+  await unfold();
+  await type("Distances of parts", "float 4");
+  await shows(page, '"float 4" is not a part and its distance');
+  await type("Distances of parts", "float = 4");
+  await shows(page, "As fine as the bake itself.");
+  await page.click("[aria-label^='Distances of parts back to']");
+  await unfold();
+  await page.click("label[for='try-bake']");
+  await shows(page, "Nothing of it is kept.");
+  await pause(300);
+  expect((await blue()) - before).toBeLessThan(1000);
+  expect((await session.answer()).revision).toBe(revision);
+  expect(session.errors).toEqual([]);
+});
 
 it("bakes, and another number of rays bakes only what hangs on it", async () => {
   await press(session.page, "Bake maps");
