@@ -34,12 +34,8 @@ const meshesOf = ({ parts }: AssetDocument) =>
       `${source ? "source" : ""} ${game ? "game" : ""}`.trim(),
     ]),
   );
-const trial = (
-  parts: string[] = [],
-  options = {},
-  quick = false,
-  of = document(),
-) => trialDocument(of, options, parts, quick);
+const trial = (parts: string[] = [], options = {}, of = document()) =>
+  trialDocument(of, options, parts);
 
 describe("what a trial of a bake loads", () => {
   it("is all that can be baked where nothing is chosen, and nothing else", () => {
@@ -73,28 +69,24 @@ describe("what a trial of a bake loads", () => {
     expect(meshesOf(spread.document).lid).toBe("source game");
   });
 
-  it("takes light meshes for heavy sources where they are good enough, or all that a page can hold", () => {
-    const positions = ({ document: { parts } }: ReturnType<typeof trial>) =>
-      parts[1].source!.streams.positions!.hash;
+  it("takes light meshes for sources that are too much for a page", () => {
     const [, body] = document().parts;
-    const lighter = body.light!.streams.positions!.hash;
-    const quick = trial([], {}, true);
-    expect(quick.light).toBe(true);
-    expect(positions(quick)).toBe(lighter);
-    expect(quick.document.parts[1].settled).toEqual({
-      ...{ mesh: null, faces: null, done: [] },
-    });
-    expect(trial(["lid"], {}, true).light).toBe(false);
     const heavy = document();
     heavy.parts[1].source!.triangles = 3e6;
-    const forced = trial([], {}, false, heavy);
-    expect(forced.light).toBe(true);
-    expect(positions(forced)).toBe(lighter);
+    const made = trial([], {}, heavy);
+    expect(made.light).toBe(true);
+    const [, taken] = made.document.parts;
+    expect(taken.source!.streams.positions!.hash).toBe(
+      body.light!.streams.positions!.hash,
+    );
+    expect(taken.settled).toEqual({ mesh: null, faces: null, done: [] });
+    expect(trial(["lid"], {}, heavy).light).toBe(false);
   });
 
   it("takes what lies under a new skin as it is", () => {
     const skinned = document({}, { dense: mesh(9), skinned: true });
-    const { document: made, light: isLight } = trial([], {}, true, skinned);
+    skinned.parts[1].dense!.triangles = 3e6;
+    const { document: made, light: isLight } = trial([], {}, skinned);
     expect(isLight).toBe(false);
     expect(made.parts[1].dense!.streams.positions!.hash).toBe(
       skinned.parts[1].dense!.streams.positions!.hash,

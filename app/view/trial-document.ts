@@ -15,14 +15,13 @@ const MOST_TRIANGLES = 2e6;
 
 /**
  * The part of a document that a trial loads: the chosen parts, what is only baked, and what they catch besides; with
- * the light meshes that the view draws in place of heavy sources where that is asked for, or the sources are too many.
+ * the light meshes that the view draws in place of heavy sources where they are too much for a page.
  * @param parts names of chosen parts; none for all
  */
 export function trialDocument(
   document: AssetDocument,
   options: Readonly<Record<string, unknown>>,
   parts: readonly string[],
-  light: boolean,
 ): TrialDocument {
   const only = [
     ...new Set(
@@ -48,7 +47,7 @@ export function trialDocument(
       sum + (((skinned && dense) || source)?.triangles ?? 0),
     0,
   );
-  const takesLight = light || triangles > MOST_TRIANGLES;
+  const takesLight = triangles > MOST_TRIANGLES;
   const bare = (part: PartDocument): PartDocument => ({
     ...part,
     ...{ hulls: [], levels: [], previousUnwrap: null, tried: null },

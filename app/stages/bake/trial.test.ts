@@ -38,6 +38,8 @@ it("a trial tells its size, what it missed against the limit, and how long it to
     (missed) => trialRows({ ...figures, missed })[1].state,
   );
   expect(states).toEqual(["good", "bad"]);
+  const light = trialRows({ ...figures, light: true, overhanging: 0.2 });
+  expect(light.map(({ label }) => label)).toEqual(["Shown", "After"]);
   const past = trialRows({ ...figures, overhanging: 0.2 });
   expect(past[2].label).toBe("Past edges");
 });
@@ -47,7 +49,7 @@ it("a trial says whether finer ones follow, what they come from, and how fine th
     trialWords({ ...figures, ...more });
   expect(trialWords(null)).toMatch(/sources/);
   expect(words({})).toBe("Finer ones follow.");
-  expect(words({ light: true })).toMatch(/^From the lighter .* follow/);
+  expect(words({ light: true })).toMatch(/^From lighter .* follow/);
   expect(words({ width: 2048, last: true })).toBe(
     "As fine as the bake itself.",
   );

@@ -23,16 +23,21 @@ export function bakeToTry(
 
 /** What a trial of a bake comes to so far. */
 export function trialRows(figures: BakeTrialFigures): FigureRow[] {
-  const { width, height, missed, overhanging, milliseconds } = figures;
+  const { width, height, missed, overhanging, light, milliseconds } = figures;
   return [
     { label: "Shown", value: `${width} × ${height} px` },
-    {
-      label: "Missed texels",
-      value: percent(missed, 3),
-      limit: `≤ ${percent(MOST_MISSED, 1)}`,
-      state: missed <= MOST_MISSED ? "good" : "bad",
-    },
-    ...(overhanging > 0
+    // What lighter sources miss says nothing of the sources.
+    ...(light
+      ? []
+      : [
+          {
+            label: "Missed texels",
+            value: percent(missed, 3),
+            limit: `≤ ${percent(MOST_MISSED, 1)}`,
+            state: missed <= MOST_MISSED ? ("good" as const) : ("bad" as const),
+          },
+        ]),
+    ...(overhanging > 0 && !light
       ? [{ label: "Past edges", value: percent(overhanging, 3) }]
       : []),
     { label: "After", value: time(milliseconds / 1000) },
@@ -42,12 +47,13 @@ export function trialRows(figures: BakeTrialFigures): FigureRow[] {
 /** What becomes of a trial, or what it stands for. @param figures null before there are any */
 export function trialWords(figures: BakeTrialFigures | null): string {
   if (!figures) return "Looking at the sources…";
-  const of = figures.light ? "the lighter sources that are drawn" : "";
   if (!figures.last)
-    return `${of ? `From ${of}; finer` : "Finer"} ones follow.`;
+    return figures.light
+      ? "From lighter sources; finer ones follow."
+      : "Finer ones follow.";
   const less = figures.width < figures.full;
   return [
-    of && `From ${of}: the sources are too heavy for the page.`,
+    figures.light && "From lighter sources: these are too heavy for the page.",
     less
       ? `The bake itself is ${Math.round(figures.full / figures.width)} × as fine.`
       : "As fine as the bake itself.",

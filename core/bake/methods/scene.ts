@@ -69,6 +69,8 @@ export interface SceneOptions extends Partial<Catching> {
   /** Parts whose rays may go through them, and whether what they meet is see-through instead. */
   cards?: readonly string[];
   inverts?: boolean;
+  /** What was made of the same sources for the same maps before, for a scene that only differs in settings. */
+  made?: Map<string, Target>;
 }
 
 /** Whether edges are baked round, of all parts or of some. */
@@ -89,12 +91,13 @@ export const bakesItself = (
   roundsEdges(asset, options) &&
   !asset.parts.some((part) => part.source && !part.game);
 
-/** What is baked of a part: its source as it is worked on, or what lies under its new skin. */
-function bakedSource(
-  { source, dense, skinned }: Part,
-  check?: () => void,
-): Mesh | null {
-  const from = skinned ? (dense ?? source) : source;
+/** What is baked of a part: its source, or what lies under its new skin. */
+export const bakedFrom = ({ source, dense, skinned }: Part): Mesh | null =>
+  skinned ? (dense ?? source) : source;
+
+/** The same as it is worked on. */
+function bakedSource(part: Part, check?: () => void): Mesh | null {
+  const from = bakedFrom(part);
   return from && settledOf(from, check).mesh;
 }
 
@@ -131,6 +134,7 @@ export function prepareScene(
     channels,
     pictures,
     options.floor ? box : null,
+    options.made,
   );
   const loose = withSource.filter((part) => !part.game);
   const holders = options.apart ? holdersOf(asset) : null;

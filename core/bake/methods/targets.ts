@@ -50,12 +50,14 @@ export class TargetList {
   /**
    * @param pictures on the sources' materials
    * @param floor bounds of what stands on a floor; null for none
+   * @param made targets that were made before of the same sources, by what they are of; new ones are put in
    */
   constructor(
     asset: Asset,
     channels: readonly Channel[],
     pictures: readonly ColourPicture[],
     floor: Bounds | null,
+    private readonly made = new Map<string, Target>(),
   ) {
     this.inks = inksOf(asset, channels, pictures);
     this.floor = floor && floorUnder(floor);
@@ -87,7 +89,9 @@ export class TargetList {
   private keep(key: string, make: () => Target): number {
     let at = this.known.get(key);
     if (at === undefined) {
-      at = this.targets.push(make()) - 1;
+      const target = this.made.get(key) ?? make();
+      this.made.set(key, target);
+      at = this.targets.push(target) - 1;
       this.known.set(key, at);
     }
     return at;

@@ -8,11 +8,19 @@ import { CancelledError } from "../../base/errors";
 import { reduceTogether } from "../../decimate/reduce-together";
 import { KERNELS } from "../../operations";
 import { keepFaces } from "../../mesh/change-faces";
-import { faceCount } from "../../mesh/mesh";
+import { faceCount, triangleCount } from "../../mesh/mesh";
+import { settledOf } from "../../settle/settled-of";
+import { boundsOf } from "../../space/bounds";
 import type { MapsWanted } from "./maps";
 import { bakeMaps, missedShares } from "./maps";
+import type { Target } from "./targets";
 import type { TrialMaps } from "./trial-bake";
-import { trialBake, trialWidths } from "./trial-bake";
+import {
+  isHeavy,
+  trialBake,
+  trialWidths,
+  withLighterSources,
+} from "./trial-bake";
 
 const context = plainContext(KERNELS);
 const wanted: MapsWanted = {
@@ -61,6 +69,7 @@ async function tried(
   asset: Asset,
   only: readonly string[] = [],
   of: MapsWanted = wanted,
+  made = new Map<string, Target>(),
 ): Promise<TrialMaps[]> {
   const all: TrialMaps[] = [];
   for await (const each of trialBake(
@@ -68,6 +77,7 @@ async function tried(
     of,
     only,
     trialWidths(of.width),
+    made,
     async () => {},
   ))
     all.push(each);
@@ -138,11 +148,55 @@ describe("a trial of a bake", () => {
     expect(await tilesOf(["right"])).toEqual([1]);
   });
 
+  it("makes no scene anew of the same sources for another setting, and shows the same", async () => {
+    const made = new Map<string, Target>();
+    await tried(asset, [], wanted, made);
+    const before = [...made.values()];
+    expect(before.length).toBe(2);
+    const further = { ...wanted, distance: 0.2 };
+    const again = (await tried(asset, [], further, made)).at(-1)!;
+    expect([...made.values()].every((each, i) => each === before[i])).toBe(
+      true,
+    );
+    const anew = (await tried(asset, [], further)).at(-1)!;
+    expect(bytes(again.maps[0]).equals(bytes(anew.maps[0]))).toBe(true);
+  });
+
+  it("has lighter sources for a first look, which are settled and lie where the others do", async () => {
+    expect(isHeavy(asset)).toBe(false);
+    const source = sphere(240, 320);
+    const { game } = asset.parts[0];
+    const heavy = createAsset("heavy", [
+      createPart("left", 0, { source, game: moved(game!, -7, 0, 0) }),
+      createPart("skin", 1, { source: game, dense: source, skinned: true }),
+    ]);
+    expect(isHeavy(heavy)).toBe(true);
+    const light = withLighterSources(heavy);
+    for (const part of light.parts) {
+      const count = triangleCount(part.source!);
+      expect(count).toBeGreaterThan(12_000);
+      expect(count).toBeLessThan(25_000);
+      expect(settledOf(part.source!).mesh).toBe(part.source);
+      expect(part.skinned).toBe(false);
+      const [box, whole] = [part.source!, source].map(({ positions }) =>
+        boundsOf(positions),
+      );
+      box.min.forEach((x, k) => expect(x).toBeCloseTo(whole.min[k], 1));
+    }
+  });
+
   it("stops where it is told to", async () => {
     let pauses = 0;
-    const steps = trialBake(asset, wanted, [], [256, 512], async () => {
-      if (++pauses === 6) throw new CancelledError();
-    });
+    const steps = trialBake(
+      asset,
+      wanted,
+      [],
+      [256, 512],
+      new Map(),
+      async () => {
+        if (++pauses === 6) throw new CancelledError();
+      },
+    );
     await expect(
       (async () => {
         for await (const each of steps) expect(each.last).toBe(false);

@@ -1,6 +1,10 @@
 import type { Asset } from "../../asset/asset";
+import { mapParts } from "../../asset/parts";
 import type { BakedMap } from "../../base/pictures";
 import { MissingInputError } from "../../base/errors";
+import { clusterMesh } from "../../decimate/cluster";
+import { triangleCount } from "../../mesh/mesh";
+import { keepSettled, settledOf } from "../../settle/settled-of";
 import { tileAt, tilesUsed } from "../../mesh/tiles";
 import type { RowSlice } from "./band";
 import { emptySheet, imagesOf, lay, withoutGrainOf } from "./baked-sheet";
@@ -9,8 +13,12 @@ import type { MapsWanted } from "./maps";
 import { missedShares } from "./maps";
 import { bakeRows } from "./rows";
 import type { BakeScene } from "./scene";
-import { prepareScene } from "./scene";
+import { bakedFrom, prepareScene } from "./scene";
 import { COUNTS } from "./status";
+import type { Target } from "./targets";
+
+/** Triangles of sources from which a scene is made in a moment. */
+const SOON = 40_000;
 
 /** How the maps of a trial look so far. */
 export interface TrialMaps {
@@ -42,10 +50,37 @@ export function trialWidths(width: number): number[] {
   return widths;
 }
 
+/** Triangles of all that is baked of an asset. */
+const sourceTriangles = ({ parts }: Asset): number =>
+  parts.reduce((sum, part) => {
+    const from = bakedFrom(part);
+    return sum + (from ? triangleCount(from) : 0);
+  }, 0);
+
+/** Whether the sources are so heavy that lighter ones are worth while for a first look. */
+export const isHeavy = (asset: Asset): boolean => sourceTriangles(asset) > SOON;
+
+/** The same asset with sources that are light enough for a first look, by clusters of their vertices. */
+export function withLighterSources(asset: Asset): Asset {
+  const share = SOON / sourceTriangles(asset);
+  return mapParts(asset, (part) => {
+    const from = bakedFrom(part);
+    if (!from) return part;
+    const { mesh } = settledOf(from);
+    const source = clusterMesh(
+      mesh,
+      Math.max(500, Math.round(share * triangleCount(mesh))),
+    );
+    keepSettled(source, { mesh: source, faces: null, done: [] });
+    return { ...part, source, dense: null, skinned: false };
+  });
+}
+
 /**
  * Bakes normals of some parts at ever finer sizes, one thread, each size there to be looked at before the next.
  * @param only names of worked parts that are baked; none for all
  * @param widths rising, px: those of `trialWidths` or some of them; the wanted samples are taken at the last of them all
+ * @param made what was made of the same sources before, for another setting; new things are put in
  * @param pause is waited for between some thousand rays, and throws to stop
  * @throws MissingInputError where none of the parts has UVs
  */
@@ -54,6 +89,7 @@ export async function* trialBake(
   wanted: MapsWanted,
   only: readonly string[],
   widths: readonly number[],
+  made: Map<string, Target>,
   pause: () => Promise<void>,
 ): AsyncGenerator<TrialMaps> {
   const kinds = wanted.maps.filter(
@@ -65,6 +101,7 @@ export async function* trialBake(
     ...wanted,
     channels,
     rays: 0,
+    made,
     ...(only.length && { only }),
   });
   if (!scene.canvases.length)
