@@ -129,30 +129,7 @@ export async function* trialBake(
     const counts = new Float64Array(COUNTS.length);
     const maps: BakedMap[] = [];
     for (const tile of tiles) {
-      const sheet = emptySheet(step, channels);
-      for (const slice of slicesOf(finer, tile)) {
-        const band = bakeRows(finer, slice);
-        band.counts.forEach((count, i) => (counts[i % COUNTS.length] += count));
-        lay(sheet, [band], [slice], step);
-        await pause();
-      }
-      withoutGrainOf(sheet, step, finer, () => {});
-      maps.push(
-        ...imagesOf(
-          { tile, again: undefined, ...sheet },
-          step,
-          {
-            ...step,
-            depth: 8,
-            low: [0, 0, 0],
-            high: [1, 1, 1],
-            range: 1,
-            thickest: 1,
-            palette: [],
-          },
-          () => {},
-        ),
-      );
+      maps.push(...(await trialSheet(finer, step, tile, counts, pause)));
       await pause();
     }
     const of = (name: (typeof COUNTS)[number]) => counts[COUNTS.indexOf(name)];
@@ -164,6 +141,36 @@ export async function* trialBake(
     };
   }
 }
+
+/** The maps of one sheet. @param counts of all samples, in the order of `COUNTS`: added to */
+async function trialSheet(
+  scene: BakeScene,
+  wanted: MapsWanted,
+  tile: number,
+  counts: Float64Array,
+  pause: () => Promise<void>,
+): Promise<BakedMap[]> {
+  const sheet = emptySheet(wanted, scene.channels);
+  for (const slice of slicesOf(scene, tile)) {
+    const band = bakeRows(scene, slice);
+    band.counts.forEach((count, i) => (counts[i % COUNTS.length] += count));
+    lay(sheet, [band], [slice], wanted);
+    await pause();
+  }
+  withoutGrainOf(sheet, wanted, scene, () => {});
+  return imagesOf(
+    { tile, again: undefined, ...sheet },
+    wanted,
+    { ...wanted, ...PLAIN, depth: 8 },
+    () => {},
+  );
+}
+
+/** What maps of places and depths are told in: there are none. */
+const PLAIN = {
+  ...{ low: [0, 0, 0], high: [1, 1, 1], range: 1, thickest: 1 },
+  palette: [],
+};
 
 /** A sheet in bands of so many rows that each takes a moment. */
 function slicesOf(
