@@ -101,6 +101,21 @@ function bakedSource(part: Part, check?: () => void): Mesh | null {
   return from && settledOf(from, check).mesh;
 }
 
+/** The asset with what is baked of each part as its source. */
+function asBaked(
+  asset: Asset,
+  options: SceneOptions,
+  check?: () => void,
+): Asset {
+  const itself = bakesItself(asset, options);
+  return mapParts(asset, (part) => ({
+    ...part,
+    source:
+      bakedSource(part, check) ??
+      (itself && part.game ? sharpened(part.game) : null),
+  }));
+}
+
 /**
  * Prepares baking: parts catch their own source, what is only baked, and what else they are told to. What is only
  * baked is for all, or where parts stand apart for the one that it lies nearest to.
@@ -110,13 +125,7 @@ export function prepareScene(
   options: SceneOptions,
   check?: () => void,
 ): BakeScene {
-  const itself = bakesItself(given, options);
-  const asset = mapParts(given, (part) => ({
-    ...part,
-    source:
-      bakedSource(part, check) ??
-      (itself && part.game ? sharpened(part.game) : null),
-  }));
+  const asset = asBaked(given, options, check);
   const channels = options.channels ?? [
     "normal",
     ...(options.rays > 0 ? (["sky"] as const) : []),
