@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import {
+  aboutTime,
   area,
   bytes,
   counted,
@@ -13,6 +14,13 @@ import {
 } from "./figures";
 
 const plain = (text: string) => text.replace(/[\u2009\u00a0]/g, " ");
+
+it("how long something may take is told in whole seconds or minutes", () => {
+  expect([0.2, 49.3, 90, 91, 600].map(aboutTime)).toEqual([
+    ...["about 1 s", "about 49 s", "about 90 s", "about 2 min"],
+    "about 10 min",
+  ]);
+});
 
 describe("figures", () => {
   it("have their thousands apart", () => {

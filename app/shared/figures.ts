@@ -49,3 +49,9 @@ export const percent = (share: number, digits = 1) =>
 /** A number with its word, one or several: `1 face`, `2 faces`. */
 export const counted = (n: number, one: string, several = `${one}s`) =>
   `${spaced(n)} ${n === 1 ? one : several}`;
+
+/** How long something may take: whole seconds, from a minute and a half on whole minutes. */
+export const aboutTime = (seconds: number) =>
+  seconds > 90
+    ? `about ${Math.round(seconds / 60)} min`
+    : `about ${Math.max(1, Math.round(seconds))} s`;

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import Button from "primevue/button";
 import ProgressBar from "primevue/progressbar";
+import { aboutTime } from "../shared/figures";
 import { useSpeech } from "../stores/speech";
 import { useView } from "../stores/view";
 import { useWorkshop } from "../stores/workshop";
@@ -16,9 +17,7 @@ const left = computed(() => {
   if (!progress || progress.share < 0.05 || progress.since < 1500) return "";
   const seconds =
     ((progress.since / progress.share) * (1 - progress.share)) / 1000;
-  return seconds > 90
-    ? `about ${Math.round(seconds / 60)} min`
-    : `about ${Math.max(1, Math.round(seconds))} s`;
+  return aboutTime(seconds);
 });
 /** An archive that the last job left. */
 const justMade = computed(() =>

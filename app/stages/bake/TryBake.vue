@@ -5,9 +5,10 @@ import { useAnswers } from "../../stores/answers";
 import { useTrials } from "../../stores/trials";
 import { useView } from "../../stores/view";
 import { useWorkshop } from "../../stores/workshop";
-import { trialRows, trialWords } from "./trial";
+import { estimateWords } from "./estimate";
+import { bakeToTry, trialRows, trialWords } from "./trial";
 
-/** Normals of what is chosen, baked in the page as soon as a setting changes. */
+/** What a bake will take; and normals of what is chosen, baked in the page as soon as a setting changes. */
 const trials = useTrials();
 const answers = useAnswers();
 const view = useView();
@@ -16,6 +17,14 @@ const hasSource = computed(() =>
   workshop.asset!.document.parts.some((part) => part.source),
 );
 const figures = computed(() => answers.bakeTrial?.figures ?? null);
+const estimate = computed(() =>
+  estimateWords(
+    workshop.asset!.document,
+    bakeToTry(workshop.operations, workshop.asset!.document, view.typed),
+    view.selected,
+    navigator.hardwareConcurrency || 1,
+  ),
+);
 const refused = computed(() => answers.bakeTrial?.refused ?? "");
 watch(
   () => trials.bake,
@@ -33,6 +42,7 @@ onBeforeUnmount(() => (trials.bake = false));
 
 <template>
   <section v-if="hasSource" class="try">
+    <p v-if="estimate" class="muted estimate">{{ estimate }}</p>
     <label class="switch" for="try-bake">
       <span>Try as I go</span>
       <ToggleSwitch v-model="trials.bake" input-id="try-bake" />
@@ -59,5 +69,8 @@ onBeforeUnmount(() => (trials.bake = false));
 p {
   margin: 4px 0 0;
   font-size: 12.5px;
+}
+.estimate {
+  margin: 0 0 6px;
 }
 </style>
