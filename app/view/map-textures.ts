@@ -25,6 +25,16 @@ const MOST = 8192;
 /** From this share of white on a mask counts as there. */
 const CUT_OFF = 0.5;
 
+/** Lets a texture be drawn smoothly from near and from afar. */
+function smooth(texture: DataTexture): DataTexture {
+  texture.minFilter = LinearMipmapLinearFilter;
+  texture.magFilter = LinearFilter;
+  texture.generateMipmaps = true;
+  texture.anisotropy = 4;
+  texture.needsUpdate = true;
+  return texture;
+}
+
 /** Gives a mask levels of its own, which keep its coverage: thin strands would vanish with distance. */
 export function keepCoverage(texture: DataTexture | null): DataTexture | null {
   if (!texture) return null;
@@ -134,12 +144,7 @@ export class MapTextures {
     // Every one of several sheets shows it.
     texture.wrapS = texture.wrapT = RepeatWrapping;
     texture.colorSpace = SRGBColorSpace;
-    texture.minFilter = LinearMipmapLinearFilter;
-    texture.magFilter = LinearFilter;
-    texture.generateMipmaps = true;
-    texture.anisotropy = 4;
-    texture.needsUpdate = true;
-    return texture;
+    return smooth(texture);
   }
 
   /** Stored maps of one kind as one texture; null where there is none. */
@@ -209,10 +214,5 @@ export function sheetsTexture(
   );
   texture.repeat.set(1 / across, 1 / up);
   texture.colorSpace = NoColorSpace;
-  texture.minFilter = LinearMipmapLinearFilter;
-  texture.magFilter = LinearFilter;
-  texture.generateMipmaps = true;
-  texture.anisotropy = 4;
-  texture.needsUpdate = true;
-  return texture;
+  return smooth(texture);
 }

@@ -9,6 +9,7 @@ import { TableCamera } from "./table-camera";
 import { TableDrawing } from "./table-drawing";
 import { TableScene } from "./table-scene";
 import { TableStyle } from "./table-style";
+import { streamsIn } from "./trial-document";
 import { uvFacts } from "./uv-facts";
 import { HullWork } from "./hull-work";
 import { softRoom } from "./room";
@@ -338,11 +339,8 @@ export class TableView {
   }
 
   private forgetUnused(): void {
-    const text = JSON.stringify([this.table.document, this.table.other]);
     this.table.loader.keepOnly(
-      new Set(
-        [...text.matchAll(/"hash":"([0-9a-f]{64})"/g)].map(([, hash]) => hash),
-      ),
+      streamsIn(this.table.document, this.table.other),
     );
   }
 

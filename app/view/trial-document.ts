@@ -78,10 +78,10 @@ export function trialDocument(
   };
 }
 
-/** The hashes of all streams that a document names. */
-export const streamsIn = (document: AssetDocument): Set<string> =>
+/** The hashes of all streams that documents name. */
+export const streamsIn = (...documents: unknown[]): Set<string> =>
   new Set(
-    [...JSON.stringify(document).matchAll(/"hash":"([0-9a-f]{64})"/g)].map(
+    [...JSON.stringify(documents).matchAll(/"hash":"([0-9a-f]{64})"/g)].map(
       ([, hash]) => hash,
     ),
   );

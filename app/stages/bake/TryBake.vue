@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import ToggleSwitch from "primevue/toggleswitch";
 import FigureList from "../../components/FigureList.vue";
+import { hasSource } from "../../shared/bench";
 import { useAnswers } from "../../stores/answers";
 import { useTrials } from "../../stores/trials";
 import { useView } from "../../stores/view";
@@ -13,9 +14,6 @@ const trials = useTrials();
 const answers = useAnswers();
 const view = useView();
 const workshop = useWorkshop();
-const hasSource = computed(() =>
-  workshop.asset!.document.parts.some((part) => part.source),
-);
 const figures = computed(() => answers.bakeTrial?.figures ?? null);
 const estimate = computed(() =>
   estimateWords(
@@ -41,7 +39,7 @@ onBeforeUnmount(() => (trials.bake = false));
 </script>
 
 <template>
-  <section v-if="hasSource" class="try">
+  <section v-if="hasSource(workshop.asset!)" class="try">
     <p v-if="estimate" class="muted estimate">{{ estimate }}</p>
     <label class="switch" for="try-bake">
       <span>Try as I go</span>
